@@ -1,0 +1,45 @@
+import { z } from 'zod';
+import { audienceNameSchema, audienceSchema } from '../core/audiences/audience.ts';
+import { conditionSchema } from '../core/conditions/condition.ts';
+import { personSchema } from './people.ts';
+
+export const storedAudienceSchema = audienceSchema.extend({ revision: z.number(), updatedAt: z.string() });
+export type StoredAudience = z.infer<typeof storedAudienceSchema>;
+
+/** Where an audience is used. */
+export const useSchema = z.object({
+  what: z.enum(['page', 'email', 'audience']),
+  id: z.string(),
+  name: z.string(),
+});
+export type Use = z.infer<typeof useSchema>;
+
+export const listedAudienceSchema = storedAudienceSchema.extend({
+  count: z.number(),
+  uses: z.array(useSchema),
+  /** Why it can't be evaluated; empty when it can. */
+  problems: z.array(z.object({ path: z.string(), message: z.string() })),
+});
+export type ListedAudience = z.infer<typeof listedAudienceSchema>;
+
+export const audienceDraftSchema = z.object({
+  name: audienceNameSchema,
+  description: z.string().trim().max(500).default(''),
+  condition: conditionSchema,
+});
+export const audienceChangeSchema = audienceDraftSchema.extend({ revision: z.number().int() });
+
+/** Who is in a condition that may not be saved yet; `audience` is the one being edited, for finding circles. */
+export const countRequestSchema = z.object({
+  condition: conditionSchema,
+  audience: z.string().max(64).nullable(),
+});
+export const countSchema = z.object({
+  count: z.number(),
+  total: z.number(),
+  people: z.array(personSchema),
+  problems: z.array(z.object({ path: z.string(), message: z.string() })),
+  /** For each attribute tested: how many contacts have no value there. */
+  lacking: z.array(z.object({ attribute: z.string(), count: z.number() })),
+});
+export type Count = z.infer<typeof countSchema>;

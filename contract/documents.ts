@@ -1,0 +1,36 @@
+import { z } from 'zod';
+import { contentSchema, documentKinds, documentSchema, slugSchema } from '../core/documents/document.ts';
+import { personSchema } from './people.ts';
+
+export const storedDocumentSchema = documentSchema.extend({ revision: z.number(), updatedAt: z.string() });
+export type StoredDocument = z.infer<typeof storedDocumentSchema>;
+
+export const listedDocumentSchema = storedDocumentSchema.omit({ content: true }).extend({
+  slots: z.number(),
+  audiences: z.array(z.string()),
+});
+export type ListedDocument = z.infer<typeof listedDocumentSchema>;
+
+export const newDocumentSchema = z.object({
+  kind: z.enum(documentKinds),
+  name: z.string().trim().min(1, 'A name is needed').max(120),
+  slug: slugSchema,
+});
+
+export const documentChangeSchema = z.object({
+  revision: z.number().int(),
+  name: z.string().trim().min(1, 'A name is needed').max(120),
+  content: contentSchema,
+});
+export type DocumentChange = z.infer<typeof documentChangeSchema>;
+
+/** For each audience that a document uses, somebody who is in it, and how many contacts get each variant. */
+export const castSchema = z.object({
+  people: z.array(z.object({ audience: z.string(), person: personSchema.nullable(), count: z.number() })),
+  slots: z.array(z.object({ slot: z.string(), counts: z.array(z.number()), everyoneElse: z.number() })),
+  total: z.number(),
+});
+export type Cast = z.infer<typeof castSchema>;
+
+export const pictureSchema = z.object({ name: z.string(), alt: z.string() });
+export type Picture = z.infer<typeof pictureSchema>;

@@ -1,0 +1,14 @@
+import { z } from 'zod';
+
+export const signInSchema = z.object({
+  email: z.string().trim().min(1).max(254),
+  password: z.string().min(1).max(1000),
+});
+export type SignIn = z.infer<typeof signInSchema>;
+
+export const sessionSchema = z.object({
+  account: z.object({ email: z.string(), name: z.string() }).nullable(),
+  /** The account to try the program with; on a demo instance only. */
+  demo: z.object({ email: z.string(), password: z.string() }).nullable(),
+});
+export type Session = z.infer<typeof sessionSchema>;

@@ -1,0 +1,29 @@
+import type { Attribute } from './attribute.ts';
+import { contactBasics, signInAttributes } from './builtin.ts';
+
+/** All attributes that conditions and merge fields may name, by id and by a dense index. Immutable. */
+export class Catalogue {
+  readonly attributes: readonly Attribute[];
+  private readonly indexes: ReadonlyMap<string, number>;
+
+  /** @param defined the organisation's own contact attributes; the built-in ones are added. */
+  constructor(defined: readonly Attribute[]) {
+    const taken = new Set([...contactBasics, ...signInAttributes].map((attribute) => attribute.id));
+    this.attributes = [
+      ...contactBasics,
+      ...defined.filter((attribute) => !taken.has(attribute.id)),
+      ...signInAttributes,
+    ];
+    this.indexes = new Map(this.attributes.map((attribute, index) => [attribute.id, index]));
+  }
+
+  get(id: string): Attribute | undefined {
+    const index = this.indexes.get(id);
+    return index === undefined ? undefined : this.attributes[index];
+  }
+
+  /** The place of an attribute's value in {@link Facts}, or undefined where there is no such attribute. */
+  indexOf(id: string): number | undefined {
+    return this.indexes.get(id);
+  }
+}

@@ -1,0 +1,22 @@
+import { type Attribute, choiceLabel, type Value } from './attribute.ts';
+
+/**
+ * A value as a reader expects it: dates as "12 December 2026", numbers grouped, choices by their label, sets as
+ * "a, b and c".
+ *
+ * @param locale a BCP 47 language tag
+ */
+export function formatValue(attribute: Attribute, value: Value, locale = 'en-GB'): string {
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'number') return new Intl.NumberFormat(locale).format(value);
+  if (Array.isArray(value)) {
+    return new Intl.ListFormat(locale).format(value.map((id) => choiceLabel(attribute, id)));
+  }
+  if (attribute.type === 'choice') return choiceLabel(attribute, value);
+  if (attribute.type === 'date') {
+    const date = new Date(`${value}T00:00:00Z`);
+    if (Number.isNaN(date.getTime())) return value;
+    return new Intl.DateTimeFormat(locale, { dateStyle: 'long', timeZone: 'UTC' }).format(date);
+  }
+  return value;
+}

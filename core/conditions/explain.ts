@@ -1,0 +1,75 @@
+import type { Value } from '../attributes/attribute.ts';
+import { isoDate } from '../attributes/calendar.ts';
+import type { Catalogue } from '../attributes/catalogue.ts';
+import { formatValue } from '../attributes/format.ts';
+import type { Fact, Facts } from '../attributes/viewer.ts';
+import { plan } from './check.ts';
+import type { Condition } from './condition.ts';
+import { sayTest } from './words.ts';
+
+/** Why a condition holds or not: each part with its outcome, each test with the value it met. */
+export type Explanation =
+  | { kind: 'test'; words: string; attribute: string; met: string | undefined; holds: boolean }
+  | { kind: 'audience'; audience: string; holds: boolean; because: Explanation }
+  | { kind: 'all' | 'any' | 'not'; holds: boolean; parts: Explanation[] };
+
+/**
+ * Explains a condition for one viewer. `met` is the viewer's value in words, undefined where it is missing.
+ *
+ * @param conditionOf the condition of an audience by id; audiences must not be circular and must exist
+ */
+export function explain(
+  condition: Condition,
+  facts: Facts,
+  catalogue: Catalogue,
+  conditionOf: (audience: string) => Condition | undefined,
+): Explanation {
+  const walk = (part: Condition): Explanation => {
+    switch (part.kind) {
+      case 'test': {
+        const holds = plan(part, catalogue, () => undefined)(facts, () => false);
+        return {
+          kind: 'test',
+          words: sayTest(part, catalogue),
+          attribute: part.attribute,
+          met: metValue(part.attribute, facts, catalogue),
+          holds,
+        };
+      }
+      case 'audience': {
+        const condition = conditionOf(part.audience);
+        if (!condition) throw new Error(`no audience “${part.audience}”`);
+        const because = walk(condition);
+        return { kind: 'audience', audience: part.audience, holds: because.holds, because };
+      }
+      case 'not': {
+        const inner = walk(part.of);
+        return { kind: 'not', holds: !inner.holds, parts: [inner] };
+      }
+      case 'all': {
+        const parts = part.of.map(walk);
+        return { kind: 'all', holds: parts.every((child) => child.holds), parts };
+      }
+      case 'any': {
+        const parts = part.of.map(walk);
+        return { kind: 'any', holds: parts.some((child) => child.holds), parts };
+      }
+    }
+  };
+  return walk(condition);
+}
+
+/** The value a viewer brings to an attribute, in words; undefined where it is missing. */
+export function metValue(attributeId: string, facts: Facts, catalogue: Catalogue): string | undefined {
+  const attribute = catalogue.get(attributeId);
+  const place = catalogue.indexOf(attributeId);
+  const fact = place === undefined ? undefined : facts.values[place];
+  if (!attribute || fact === undefined) return undefined;
+  return formatValue(attribute, typedValue(fact, attribute.type === 'date'));
+}
+
+function typedValue(fact: NonNullable<Fact>, isDate: boolean): Value {
+  if (typeof fact === 'number') return isDate ? isoDate(fact) : fact;
+  if (typeof fact === 'string' || typeof fact === 'boolean') return fact;
+  return [...fact];
+}

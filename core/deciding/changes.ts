@@ -1,0 +1,124 @@
+import {
+  type Content,
+  type Document,
+  type Slot,
+  slotsOf,
+  variantLetter,
+  walkContent,
+} from '../documents/document.ts';
+import type { Snapshot } from './release.ts';
+
+export interface Change {
+  what: 'page' | 'email' | 'audience' | 'attribute' | 'settings';
+  id: string;
+  name: string;
+  change: 'new' | 'changed' | 'removed';
+  /** What changed inside, in words; empty where the change says it all. */
+  details: string[];
+}
+
+/** Everything that differs between what is live (undefined: nothing yet) and the drafts, in words. */
+export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Change[] {
+  const changes: Change[] = [
+    ...listChanges(live?.documents ?? [], drafts.documents, (document) => document.kind, documentDetails),
+    ...listChanges(live?.audiences ?? [], drafts.audiences, () => 'audience', audienceDetails),
+    ...listChanges(
+      (live?.attributes ?? []).map((attribute) => ({ ...attribute, name: attribute.label })),
+      drafts.attributes.map((attribute) => ({ ...attribute, name: attribute.label })),
+      () => 'attribute',
+      () => [],
+    ),
+  ];
+  if (live && !same(live.settings, drafts.settings))
+    changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
+  return changes;
+}
+
+/** Whether two plain JSON values are equal, whatever the order of keys. */
+export function same(left: unknown, right: unknown): boolean {
+  if (left === right) return true;
+  if (typeof left !== 'object' || typeof right !== 'object' || left === null || right === null) return false;
+  if (Array.isArray(left) !== Array.isArray(right)) return false;
+  const [leftEntries, rightValues] = [Object.entries(left), new Map(Object.entries(right))];
+  return (
+    leftEntries.length === rightValues.size &&
+    leftEntries.every(([key, value]) => rightValues.has(key) && same(value, rightValues.get(key)))
+  );
+}
+
+function listChanges<Item extends { id: string; name: string }>(
+  before: readonly Item[],
+  after: readonly Item[],
+  what: (item: Item) => Change['what'],
+  details: (before: Item, after: Item) => string[],
+): Change[] {
+  const changes: Change[] = [];
+  const left = new Map(before.map((item) => [item.id, item]));
+  for (const item of after) {
+    const old = left.get(item.id);
+    left.delete(item.id);
+    const entry = { what: what(item), id: item.id, name: item.name };
+    if (!old) changes.push({ ...entry, change: 'new', details: [] });
+    else if (!same(old, item)) changes.push({ ...entry, change: 'changed', details: details(old, item) });
+  }
+  for (const item of left.values())
+    changes.push({ what: what(item), id: item.id, name: item.name, change: 'removed', details: [] });
+  return changes;
+}
+
+function audienceDetails(before: Snapshot['audiences'][number], after: typeof before): string[] {
+  const details: string[] = [];
+  if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
+  if (!same(before.condition, after.condition)) details.push('who is in it');
+  return details;
+}
+
+function documentDetails(before: Document, after: Document): string[] {
+  const details: string[] = [];
+  if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
+  if (before.slug !== after.slug) details.push(`address was “/${before.slug}”`);
+  const old = new Map(slotsOf(before.content).map((slot) => [slot.id, slot]));
+  for (const slot of slotsOf(after.content)) {
+    const was = old.get(slot.id);
+    old.delete(slot.id);
+    if (!was) details.push(`${slot.name}: now differs by audience`);
+    else details.push(...slotDetails(was, slot).map((detail) => `${slot.name}: ${detail}`));
+  }
+  for (const slot of old.values()) details.push(`${slot.name}: no longer differs`);
+  if (!same(outsideSlots(before.content), outsideSlots(after.content))) details.push('what everyone sees');
+  return details;
+}
+
+function slotDetails(before: Slot, after: Slot): string[] {
+  const details: string[] = [];
+  const letters = new Map(before.variants.map((variant, index) => [variant.id, { variant, index }]));
+  for (const [index, variant] of after.variants.entries()) {
+    const letter = variantLetter(index);
+    const was = letters.get(variant.id);
+    letters.delete(variant.id);
+    if (!was) details.push(`variant ${letter} is new`);
+    else {
+      if (was.variant.audience !== variant.audience) details.push(`variant ${letter} has another audience`);
+      if (!same(was.variant.content, variant.content)) details.push(`variant ${letter} reads differently`);
+      if (was.index !== index) details.push(`variant ${letter} was ${variantLetter(was.index)}`);
+    }
+  }
+  for (const { index } of letters.values()) details.push(`variant ${variantLetter(index)} is gone`);
+  if (!same(before.otherwise, after.otherwise)) details.push('everyone else sees something else');
+  if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
+  return details;
+}
+
+/** The blocks that stand outside any slot, slots as their id only. */
+function outsideSlots(content: Content): unknown {
+  const inside = new Set<string>();
+  for (const slot of slotsOf(content))
+    for (const { node } of walkContent({ subject: [], preview: [], body: [slot] }))
+      if (node !== slot) inside.add(node.id);
+  return [...walkContent(content)]
+    .filter(({ node }) => !inside.has(node.id))
+    .map(({ node, depth, region }) => {
+      if (node.kind === 'slot') return [region, depth, node.id];
+      return [region, depth, node.kind === 'section' ? { ...node, children: [] } : node];
+    });
+}

@@ -1,0 +1,113 @@
+import { Catalogue } from '../attributes/catalogue.ts';
+import { type Facts, factsOf, type Viewer } from '../attributes/viewer.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { type Explanation, explain } from '../conditions/explain.ts';
+import { type Content, type Slot, slotsOf } from '../documents/document.ts';
+import { Membership } from './membership.ts';
+import type { Snapshot } from './release.ts';
+
+/** For each slot in reading order, the index of the variant shown, or {@link everyoneElse}. */
+export type Choices = Int8Array;
+export const everyoneElse = -1;
+
+/** The slots of one document made ready for deciding. */
+export class SlotPlan {
+  readonly slots: readonly Slot[];
+  private readonly variants: readonly Int32Array[];
+
+  constructor(content: Content, membership: Membership) {
+    this.slots = slotsOf(content);
+    this.variants = this.slots.map((slot) =>
+      Int32Array.from(slot.variants, (variant) => membership.indexOf(variant.audience)),
+    );
+  }
+
+  /** First match wins. The membership must be looking as the viewer already. */
+  decide(membership: Membership): Choices {
+    const choices = new Int8Array(this.variants.length);
+    for (let slot = 0; slot < this.variants.length; slot++) {
+      const variants = this.variants[slot];
+      let choice = everyoneElse;
+      if (variants)
+        for (let variant = 0; variant < variants.length; variant++)
+          if (membership.contains(variants[variant] ?? -1)) {
+            choice = variant;
+            break;
+          }
+      choices[slot] = choice;
+    }
+    return choices;
+  }
+}
+
+/** Why a slot shows what it shows: its variants from the top, down to the one that matched. */
+export interface TraceStep {
+  variant: string;
+  audience: string;
+  holds: boolean;
+  /** Undefined where the audience can't be evaluated, see `problem`. */
+  explanation: Explanation | undefined;
+  problem: string | undefined;
+}
+
+/**
+ * A snapshot compiled for deciding. One instance decides for one viewer at a time; all slots of all documents are
+ * decided for the viewer given last.
+ */
+export class Decider {
+  readonly catalogue: Catalogue;
+  readonly membership: Membership;
+  private readonly audiences: ReadonlyMap<string, Audience>;
+  private readonly plans = new Map<string, SlotPlan>();
+
+  constructor(readonly snapshot: Snapshot) {
+    this.catalogue = new Catalogue(snapshot.attributes);
+    this.membership = new Membership(this.catalogue, snapshot.audiences);
+    this.audiences = new Map(snapshot.audiences.map((audience) => [audience.id, audience]));
+    for (const document of snapshot.documents)
+      this.plans.set(document.id, new SlotPlan(document.content, this.membership));
+  }
+
+  /** The viewer's facts in the release's time zone, computed once for any number of decisions. */
+  facts(viewer: Viewer): Facts {
+    return factsOf(this.catalogue, viewer, this.snapshot.settings.zone);
+  }
+
+  planOf(documentId: string): SlotPlan {
+    const plan = this.plans.get(documentId);
+    if (!plan) throw new Error(`no document “${documentId}” in this snapshot`);
+    return plan;
+  }
+
+  /** The choice for each slot of a document. Throws only for a document that is not in the snapshot. */
+  decide(documentId: string, facts: Facts): Choices {
+    this.membership.lookAs(facts);
+    return this.planOf(documentId).decide(this.membership);
+  }
+
+  /** The trace of one slot: every variant looked at, with each test and the value it met. */
+  trace(slot: Slot, facts: Facts): TraceStep[] {
+    this.membership.lookAs(facts);
+    const steps: TraceStep[] = [];
+    for (const { id, audience } of slot.variants) {
+      const holds = this.membership.containsViewer(audience);
+      steps.push({ variant: id, audience, holds, ...this.because(audience, facts) });
+      if (holds) break;
+    }
+    return steps;
+  }
+
+  /** Why a viewer is in an audience or not, or what keeps that from being evaluated. */
+  because(audienceId: string, facts: Facts): Pick<TraceStep, 'explanation' | 'problem'> {
+    const audience = this.audiences.get(audienceId);
+    const problem = audience
+      ? this.membership.problems.get(audienceId)?.[0]?.message
+      : 'this audience no longer exists';
+    if (!audience || problem) return { explanation: undefined, problem };
+    const conditionOf = (id: string) => this.audiences.get(id)?.condition;
+    return {
+      explanation: explain(audience.condition, facts, this.catalogue, conditionOf),
+      problem: undefined,
+    };
+  }
+}

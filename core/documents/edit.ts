@@ -1,0 +1,216 @@
+import type { Block, Content, Node, RegionName, Slot, Variant } from './document.ts';
+import { regionNames } from './document.ts';
+
+/** Makes ids for new nodes; passed in so that editing stays a pure function. */
+export type NewId = () => string;
+
+/**
+ * A content with one node replaced by others (none removes it). Untouched parts are shared with the original;
+ * when no node has the id, the same content is returned.
+ */
+export function replaceNode(content: Content, id: string, replace: (node: Node) => readonly Node[]): Content {
+  return mapRegions(content, (nodes) => replaceIn(nodes, id, replace));
+}
+
+export function updateNode(content: Content, id: string, update: (node: Node) => Node): Content {
+  return replaceNode(content, id, (node) => [update(node)]);
+}
+
+/** A content with one slot changed; anything but a slot of that id leaves it as it is. */
+export function updateSlot(content: Content, id: string, update: (slot: Slot) => Slot): Content {
+  return updateNode(content, id, (node) => (node.kind === 'slot' ? update(node) : node));
+}
+
+export function removeNode(content: Content, id: string): Content {
+  return replaceNode(content, id, () => []);
+}
+
+/** Where a node goes: right after another node, or at the end of a list. */
+export type Target =
+  | { after: string }
+  | { region: RegionName }
+  | { section: string }
+  | { slot: string; variant: string | null };
+
+export function insertNode(content: Content, target: Target, node: Node): Content {
+  if ('after' in target) return replaceNode(content, target.after, (found) => [found, node]);
+  if ('region' in target) return { ...content, [target.region]: [...content[target.region], node] };
+  if ('section' in target)
+    return updateNode(content, target.section, (found) =>
+      found.kind === 'section' ? { ...found, children: [...found.children, node] } : found,
+    );
+  return updateSlot(content, target.slot, (slot) =>
+    target.variant === null
+      ? { ...slot, otherwise: [...slot.otherwise, node] }
+      : {
+          ...slot,
+          variants: slot.variants.map((variant) =>
+            variant.id === target.variant ? { ...variant, content: [...variant.content, node] } : variant,
+          ),
+        },
+  );
+}
+
+/** A content with a node moved up (-1) or down (+1) among its neighbours; at an end nothing changes. */
+export function moveNode(content: Content, id: string, by: -1 | 1): Content {
+  const swap = (nodes: Node[]): Node[] => {
+    const at = nodes.findIndex((node) => node.id === id);
+    if (at < 0) return mapShared(nodes, (node) => mapLists(node, swap));
+    const other = nodes[at + by];
+    const node = nodes[at];
+    if (!other || !node) return nodes;
+    const moved = [...nodes];
+    moved[at] = other;
+    moved[at + by] = node;
+    return moved;
+  };
+  return mapRegions(content, swap);
+}
+
+/**
+ * Puts a slot around a block: the block becomes what everyone else sees, and a copy of it the first variant for
+ * `audience`. Only a block is wrapped; a slot is left as it is.
+ */
+export function wrapInSlot(
+  content: Content,
+  id: string,
+  name: string,
+  audience: string,
+  newId: NewId,
+): Content {
+  return replaceNode(content, id, (node) => {
+    if (node.kind === 'slot') return [node];
+    const variant: Variant = { id: newId(), audience, content: [copyNode(node, newId)] };
+    return [{ kind: 'slot', id: newId(), name, variants: [variant], otherwise: [node] }];
+  });
+}
+
+/** Adds a variant at the end of the precedence, as a copy of what `from` shows (null: everyone else). */
+export function addVariant(
+  content: Content,
+  slotId: string,
+  audience: string,
+  from: string | null,
+  newId: NewId,
+): Content {
+  return updateSlot(content, slotId, (slot) => {
+    const source = slot.variants.find((variant) => variant.id === from)?.content ?? slot.otherwise;
+    const copy = source.map((node) => copyNode(node, newId));
+    return { ...slot, variants: [...slot.variants, { id: newId(), audience, content: copy }] };
+  });
+}
+
+/** Moves a variant to another place in the precedence, other variants keeping their order. */
+export function moveVariant(content: Content, slotId: string, variantId: string, to: number): Content {
+  return updateSlot(content, slotId, (slot) => {
+    const moved = slot.variants.find((variant) => variant.id === variantId);
+    if (!moved) return slot;
+    const variants = slot.variants.filter((variant) => variant !== moved);
+    variants.splice(Math.max(0, Math.min(to, variants.length)), 0, moved);
+    return { ...slot, variants };
+  });
+}
+
+export function removeVariant(content: Content, slotId: string, variantId: string): Content {
+  return updateSlot(content, slotId, (slot) => ({
+    ...slot,
+    variants: slot.variants.filter((variant) => variant.id !== variantId),
+  }));
+}
+
+export function setVariantAudience(
+  content: Content,
+  slotId: string,
+  variantId: string,
+  audience: string,
+): Content {
+  return updateSlot(content, slotId, (slot) => ({
+    ...slot,
+    variants: slot.variants.map((variant) => (variant.id === variantId ? { ...variant, audience } : variant)),
+  }));
+}
+
+/** Replaces a slot by the content of one variant (null: everyone else). */
+export function dissolveSlot(content: Content, slotId: string, keep: string | null): Content {
+  return replaceNode(content, slotId, (node) => {
+    if (node.kind !== 'slot') return [node];
+    return node.variants.find((variant) => variant.id === keep)?.content ?? node.otherwise;
+  });
+}
+
+/** A deep copy with new ids throughout. */
+export function copyNode<Kind extends Node>(node: Kind, newId: NewId): Kind;
+export function copyNode(node: Node, newId: NewId): Node {
+  const copied = mapLists(node, (nodes) => nodes.map((child) => copyNode(child, newId)));
+  if (copied.kind !== 'slot') return { ...copied, id: newId() };
+  return {
+    ...copied,
+    id: newId(),
+    variants: copied.variants.map((variant) => ({ ...variant, id: newId() })),
+  };
+}
+
+/** An empty block of a kind, ready to be filled in. */
+export function newBlock(kind: Block['kind'], newId: NewId): Block {
+  const id = newId();
+  switch (kind) {
+    case 'heading':
+      return { kind, id, level: 2, content: [{ type: 'text', text: 'New heading' }] };
+    case 'text':
+      return {
+        kind,
+        id,
+        content: [{ type: 'paragraph', content: [{ type: 'text', text: 'New text' }] }],
+      };
+    case 'picture':
+      return { kind, id, picture: 'moon', alt: '' };
+    case 'button':
+      return { kind, id, label: [{ type: 'text', text: 'New button' }], address: '/site/' };
+    case 'line':
+      return { kind, id, content: [] };
+    case 'section':
+      return { kind, id, name: 'Section', tone: 'panel', layout: 'stack', children: [] };
+  }
+}
+
+function mapRegions(content: Content, map: (nodes: Node[]) => Node[]): Content {
+  let changed = content;
+  for (const region of regionNames) {
+    const before = content[region];
+    const after = map(before);
+    if (after !== before) changed = { ...changed, [region]: after };
+  }
+  return changed;
+}
+
+function replaceIn(nodes: Node[], id: string, replace: (node: Node) => readonly Node[]): Node[] {
+  const at = nodes.findIndex((node) => node.id === id);
+  const found = nodes[at];
+  if (found) return [...nodes.slice(0, at), ...replace(found), ...nodes.slice(at + 1)];
+  return mapShared(nodes, (node) => mapLists(node, (inner) => replaceIn(inner, id, replace)));
+}
+
+/** Maps a list, giving back the same list when no element changed. */
+function mapShared<Item>(items: Item[], map: (item: Item) => Item): Item[] {
+  let changed = false;
+  const mapped = items.map((item) => {
+    const after = map(item);
+    changed ||= after !== item;
+    return after;
+  });
+  return changed ? mapped : items;
+}
+
+function mapLists(node: Node, map: (nodes: Node[]) => Node[]): Node {
+  if (node.kind === 'section') {
+    const children = map(node.children);
+    return children === node.children ? node : { ...node, children };
+  }
+  if (node.kind !== 'slot') return node;
+  const variants = mapShared(node.variants, (variant) => {
+    const content = map(variant.content);
+    return content === variant.content ? variant : { ...variant, content };
+  });
+  const otherwise = map(node.otherwise);
+  return variants === node.variants && otherwise === node.otherwise ? node : { ...node, variants, otherwise };
+}

@@ -1,0 +1,192 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import SequelizeStoreFactory from 'connect-session-sequelize';
+import express from 'express';
+import session from 'express-session';
+import helmet from 'helmet';
+import pino from 'pino';
+import type { Sequelize } from 'sequelize';
+import { demoPictures } from '../demo/scenario.ts';
+import { apiRouter } from './http/api.ts';
+import { answerErrors, sameOriginOnly } from './http/guards.ts';
+import { sessionRouter } from './http/session.ts';
+import { Sending } from './mail/sending.ts';
+import { UnsubscribeTokens } from './mail/unsubscribe.ts';
+import { Refusal } from './refusal.ts';
+import { instanceSecret, isDemo } from './services/accounts.ts';
+import { Audiences } from './services/audiences.ts';
+import { Contacts } from './services/contacts.ts';
+import { Documents } from './services/documents.ts';
+import { Drafts } from './services/drafts.ts';
+import { Imports } from './services/imports.ts';
+import { People } from './services/people.ts';
+import { Releases } from './services/releases.ts';
+import { LiveSite } from './site/live.ts';
+import { siteRouter } from './site/router.ts';
+import { MailServer } from './standins/mail-server.ts';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const month = 30 * 24 * 3600 * 1000;
+
+export interface RunningApp {
+  readonly address: string;
+  readonly demo: boolean;
+  readonly live: LiveSite;
+  readonly people: People;
+  stop(): Promise<void>;
+}
+
+/**
+ * Starts everything that one instance serves: the studio with its API, the live site, and the mail stand-in.
+ *
+ * @param port 0 for a free one
+ * @param dev serves the web application through Vite, with hot reload
+ */
+export async function startApp(sequelize: Sequelize, port: number, dev = false): Promise<RunningApp> {
+  const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' });
+  const app = express();
+  const server = await new Promise<Server>((resolve, reject) => {
+    const listening = app.listen(port, '127.0.0.1', (error?: Error) =>
+      error ? reject(error) : resolve(listening),
+    );
+  });
+  const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+
+  const secret = await instanceSecret(() => randomBytes(32).toString('hex'));
+  const demo = await isDemo();
+  const people = new People();
+  await people.load();
+  const drafts = new Drafts();
+  const live = new LiveSite(address);
+  const pictures = demoPictures;
+  const releases = new Releases(drafts, live, (name) => pictures.some((picture) => picture.name === name));
+  await releases.load();
+  const mailServer = new MailServer();
+  const smtpPort = await mailServer.start();
+  const tokens = new UnsubscribeTokens(secret);
+  const services = {
+    contacts: new Contacts(people, drafts),
+    imports: new Imports(people, drafts),
+    drafts,
+    audiences: new Audiences(people, drafts),
+    documents: new Documents(people, drafts),
+    releases,
+    sending: new Sending(people, live, tokens, address, smtpPort),
+    pictures,
+  };
+
+  app.disable('x-powered-by');
+  app.use(securityHeaders(dev));
+  const store = new (SequelizeStoreFactory(session.Store))({
+    db: sequelize,
+    tableName: 'sessions',
+    checkExpirationInterval: 15 * 60 * 1000,
+    expiration: month,
+  });
+  const cookies = (name: string, path: string) =>
+    session({
+      name,
+      secret,
+      store,
+      resave: false,
+      saveUninitialized: false,
+      cookie: { path, httpOnly: true, sameSite: 'lax', maxAge: month },
+    });
+
+  app.use('/pictures', express.static(join(root, 'demo/pictures'), { maxAge: '1h' }));
+  app.use('/site-assets/fonts', ...fontFolders());
+  app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
+  app.use('/site', cookies('porch_site', '/site'), siteRouter({ live, people, tokens, demo }));
+
+  app.use(
+    '/api',
+    cookies('porch_studio', '/'),
+    sameOriginOnly,
+    express.json({ limit: '25mb' }),
+    (_request, response, next) => {
+      response.set('Cache-Control', 'no-store');
+      next();
+    },
+  );
+  app.use('/api/session', sessionRouter(demo));
+  app.use('/api', apiRouter(services));
+  app.use('/api', (_request, _response, next) => next(new Refusal(404, 'There is nothing at this address.')));
+
+  const closeWeb = dev ? await serveWebForDevelopment(app) : serveWeb(app);
+  app.use(answerErrors(log));
+
+  return {
+    address,
+    demo,
+    live,
+    people,
+    async stop() {
+      store.stopExpiringSessions();
+      server.closeAllConnections();
+      await new Promise<void>((resolve) => server.close(() => resolve()));
+      await closeWeb();
+      await mailServer.stop();
+      await sequelize.close();
+    },
+  };
+}
+
+function securityHeaders(dev: boolean) {
+  return helmet({
+    contentSecurityPolicy: dev
+      ? false
+      : {
+          useDefaults: false,
+          directives: {
+            defaultSrc: ["'self'"],
+            // Emails are shown with their styling inline, as mail programs need it.
+            styleSrc: ["'self'", "'unsafe-inline'"],
+            imgSrc: ["'self'", 'data:'],
+            objectSrc: ["'none'"],
+            baseUri: ["'none'"],
+            formAction: ["'self'"],
+            frameAncestors: ["'none'"],
+          },
+        },
+    // The address is plain http on loopback; a promise of https would lock browsers out.
+    strictTransportSecurity: false,
+    crossOriginEmbedderPolicy: false,
+  });
+}
+
+function fontFolders() {
+  return ['bricolage-grotesque', 'instrument-sans'].map((font) =>
+    express.static(join(root, 'node_modules/@fontsource-variable', font, 'files'), { maxAge: '30d' }),
+  );
+}
+
+function serveWeb(app: express.Express): () => Promise<void> {
+  const folder = join(root, 'dist/web');
+  const index = join(folder, 'index.html');
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
+  app.use(express.static(folder, { index: false }));
+  app.get('/{*path}', (_request, response, next) => {
+    if (!existsSync(index)) return next(new Refusal(404, 'The web application is not built yet.'));
+    response.set('Cache-Control', 'no-cache').sendFile(index);
+  });
+  return async () => {};
+}
+
+async function serveWebForDevelopment(app: express.Express): Promise<() => Promise<void>> {
+  const { createServer } = await import('vite');
+  const vite = await createServer({
+    root: join(root, 'web'),
+    configFile: join(root, 'vite.config.ts'),
+    server: { middlewareMode: true },
+    appType: 'spa',
+  });
+  app.use(vite.middlewares);
+  return () => vite.close();
+}

@@ -1,0 +1,165 @@
+import { Router } from 'express';
+import { z } from 'zod';
+import { audienceChangeSchema, audienceDraftSchema, countRequestSchema } from '../../contract/audiences.ts';
+import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { sendRequestSchema } from '../../contract/mail.ts';
+import { contactQuerySchema, importRequestSchema } from '../../contract/people.ts';
+import { releaseRequestSchema } from '../../contract/releases.ts';
+import { contentSchema } from '../../core/documents/document.ts';
+import type { Sending } from '../mail/sending.ts';
+import type { Audiences } from '../services/audiences.ts';
+import type { Contacts } from '../services/contacts.ts';
+import type { Documents } from '../services/documents.ts';
+import type { Drafts } from '../services/drafts.ts';
+import type { Imports } from '../services/imports.ts';
+import type { Releases } from '../services/releases.ts';
+import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
+import { signedInOnly } from './guards.ts';
+import { parse } from './parse.ts';
+
+export interface Services {
+  readonly contacts: Contacts;
+  readonly imports: Imports;
+  readonly drafts: Drafts;
+  readonly audiences: Audiences;
+  readonly documents: Documents;
+  readonly releases: Releases;
+  readonly sending: Sending;
+  readonly pictures: readonly { name: string; alt: string }[];
+}
+
+const serial = z.object({ id: z.coerce.number().int().min(1) });
+const named = z.object({ id: z.string().min(1).max(64) });
+
+/** Every resource of the studio; only for those who are signed in. */
+export function apiRouter(services: Services): Router {
+  const router = Router();
+  router.use(signedInOnly);
+  router.get('/attributes', async (_request, response) => {
+    const { attributes } = (await services.drafts.decider()).catalogue;
+    response.json(attributes);
+  });
+  router.get('/settings', async (_request, response) => {
+    response.json((await services.drafts.snapshot()).settings);
+  });
+  router.get('/pictures', (_request, response) => {
+    response.json(services.pictures);
+  });
+  router.use('/contacts', contactsRouter(services));
+  router.use('/audiences', audiencesRouter(services));
+  router.use('/documents', documentsRouter(services));
+  router.use('/releases', releasesRouter(services));
+  router.use('/mailbox', mailboxRouter());
+  router.post('/sends', async (request, response) => {
+    const report = await services.sending.send(parse(sendRequestSchema, request.body), nameOf(request));
+    response.status(201).json(report);
+  });
+  return router;
+}
+
+function contactsRouter({ contacts, imports }: Services): Router {
+  const router = Router();
+  router.get('/', async (request, response) => {
+    response.json(await contacts.list(parse(contactQuerySchema, request.query)));
+  });
+  router.get('/:id', async (request, response) => {
+    response.json(await contacts.get(parse(serial, request.params).id));
+  });
+  router.post('/import', async (request, response) => {
+    response.json(await imports.run(parse(importRequestSchema, request.body)));
+  });
+  return router;
+}
+
+function audiencesRouter({ audiences }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await audiences.list());
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await audiences.create(parse(audienceDraftSchema, request.body)));
+  });
+  router.post('/count', async (request, response) => {
+    const { condition, audience } = parse(countRequestSchema, request.body);
+    response.json(await audiences.count(condition, audience));
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await audiences.change(id, parse(audienceChangeSchema, request.body)));
+  });
+  router.delete('/:id', async (request, response) => {
+    await audiences.remove(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  return router;
+}
+
+function documentsRouter({ documents }: Services): Router {
+  const router = Router();
+  const castRequestSchema = z.object({ content: contentSchema, instant: z.number().nullable() });
+  router.get('/', async (_request, response) => {
+    response.json(await documents.list());
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await documents.create(parse(newDocumentSchema, request.body)));
+  });
+  router.post('/cast', async (request, response) => {
+    const { content, instant } = parse(castRequestSchema, request.body);
+    response.json(await documents.cast(content, instant ?? Date.now()));
+  });
+  router.get('/:id', async (request, response) => {
+    response.json(await documents.get(parse(named, request.params).id));
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await documents.change(id, parse(documentChangeSchema, request.body)));
+  });
+  router.delete('/:id', async (request, response) => {
+    await documents.remove(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  return router;
+}
+
+function releasesRouter({ releases }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await releases.list());
+  });
+  router.get('/pending', async (_request, response) => {
+    response.json(await releases.pending());
+  });
+  router.post('/', async (request, response) => {
+    const { note, fingerprint } = parse(releaseRequestSchema, request.body);
+    response.status(201).json(await releases.release(note, fingerprint, nameOf(request)));
+  });
+  router.post('/:id/live', async (request, response) => {
+    response.json(await releases.goBackTo(parse(serial, request.params).id));
+  });
+  return router;
+}
+
+function mailboxRouter(): Router {
+  const router = Router();
+  router.get('/', async (request, response) => {
+    const { search } = parse(z.object({ search: z.string().max(200).default('') }), request.query);
+    response.json(await listMessages(search));
+  });
+  router.get('/:id', async (request, response) => {
+    response.json(await readMessage(parse(serial, request.params).id));
+  });
+  router.get('/:id/message.eml', async (request, response) => {
+    const { id } = parse(serial, request.params);
+    const raw = await rawMessage(id);
+    response.set({
+      'Content-Type': 'message/rfc822',
+      'Content-Disposition': `attachment; filename="message-${id}.eml"`,
+    });
+    response.send(raw);
+  });
+  return router;
+}
+
+function nameOf(request: { session: { account?: { name: string } } }): string {
+  return request.session.account?.name ?? '';
+}

@@ -1,0 +1,74 @@
+import type { NextFunction, Request, Response } from 'express';
+import type { Logger } from 'pino';
+import { Refusal } from '../refusal.ts';
+
+declare module 'express-session' {
+  interface SessionData {
+    /** The team account signed in to the studio. */
+    account: { id: number; email: string; name: string };
+    /** The contact signed in on the live site. */
+    contactId: number;
+  }
+}
+
+const safeMethods = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+/**
+ * Refuses changes that another site's page asks for. Browsers say where a request comes from in Sec-Fetch-Site or
+ * Origin; programs that are no browser send neither and carry no cookies of a person.
+ */
+export function sameOriginOnly(request: Request, _response: Response, next: NextFunction): void {
+  if (safeMethods.has(request.method)) {
+    next();
+    return;
+  }
+  const site = request.get('sec-fetch-site');
+  const origin = request.get('origin');
+  const foreign =
+    site !== undefined
+      ? site !== 'same-origin' && site !== 'none'
+      : origin !== undefined && !sameHost(origin, request.get('host'));
+  next(foreign ? new Refusal(403, 'This request comes from another site and is refused.') : undefined);
+}
+
+function sameHost(origin: string, host: string | undefined): boolean {
+  try {
+    return new URL(origin).host === host;
+  } catch {
+    return false;
+  }
+}
+
+export function signedInOnly(request: Request, _response: Response, next: NextFunction): void {
+  next(request.session.account ? undefined : new Refusal(401, 'Please sign in.'));
+}
+
+/** The last handler: refusals as JSON with their words, anything else logged and answered without its inside. */
+export function answerErrors(log: Logger) {
+  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const refusal = asRefusal(error);
+    if (refusal) {
+      response.status(refusal.status).json({ message: refusal.message, fields: [], ...refusal.more });
+      return;
+    }
+    log.error({ error, path: request.path }, 'a request failed');
+    response.status(500).json({
+      message: 'Something went wrong on the server. Nothing was changed; please try again.',
+      fields: [],
+    });
+  };
+}
+
+function asRefusal(error: unknown): Refusal | undefined {
+  if (error instanceof Refusal) return error;
+  if (!(error instanceof Error) || !('type' in error)) return undefined;
+  if (error.type === 'entity.too.large') return new Refusal(413, 'This is too large to be taken.');
+  if (error.type === 'entity.parse.failed') return new Refusal(400, 'The body is not JSON.');
+  return typeof error.type === 'string' && error.type.startsWith('entity.')
+    ? new Refusal(400, 'The body can’t be read.')
+    : undefined;
+}

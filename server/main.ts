@@ -1,0 +1,46 @@
+import { demoAccount } from '../demo/scenario.ts';
+import { startApp } from './app.ts';
+import { loadDemoWhenEmpty } from './services/demo.ts';
+import { openDatabase } from './store/database.ts';
+
+const url = process.env.DATABASE_URL;
+if (!url) {
+  process.stderr.write('DATABASE_URL is not set. Start with npm start.\n');
+  process.exit(1);
+}
+
+try {
+  const sequelize = await openDatabase(url);
+  await loadDemoWhenEmpty(Date.now());
+  const app = await startApp(
+    sequelize,
+    Number(process.env.PORT ?? 4310),
+    process.env.APPLE_PORCH_DEV === '1',
+  );
+  let stopping = false;
+  const stop = async () => {
+    if (stopping) return;
+    stopping = true;
+    await app.stop();
+    process.exit(0);
+  };
+  process.on('SIGTERM', stop);
+  process.on('SIGINT', stop);
+  // The start command is gone: without it nobody stops the database in order, so this ends too.
+  process.on('disconnect', stop);
+  process.send?.({ address: app.address, site: `${app.address}/site/`, demo: app.demo ? demoAccount : null });
+} catch (error) {
+  process.stderr.write(`${explain(error)}\n`);
+  process.exit(1);
+}
+
+function explain(error: unknown): string {
+  const cause = error instanceof Error && 'original' in error ? error.original : error;
+  const message = cause instanceof Error ? cause.message : String(cause);
+  if (/ECONNREFUSED|ETIMEDOUT|ENOTFOUND/.test(message))
+    return `The database of DATABASE_URL can’t be reached: ${message}`;
+  if (/Access denied/.test(message))
+    return `The database of DATABASE_URL refuses the user or password: ${message}`;
+  if (/ENOSPC|No space left|is full/i.test(message)) return `The disk is full: ${message}`;
+  return error instanceof Error ? `${message}\n${error.stack ?? ''}` : message;
+}

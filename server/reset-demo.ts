@@ -1,0 +1,12 @@
+import { loadDemoWhenEmpty } from './services/demo.ts';
+import { dropEverything, openDatabase } from './store/database.ts';
+
+const url = process.env.DATABASE_URL;
+if (!url) throw new Error('DATABASE_URL is not set');
+
+const old = await openDatabase(url);
+await dropEverything(old);
+await old.close();
+const sequelize = await openDatabase(url);
+await loadDemoWhenEmpty(Date.now());
+await sequelize.close();

@@ -1,0 +1,164 @@
+import type { z } from 'zod';
+import type {
+  audienceChangeSchema,
+  audienceDraftSchema,
+  Count,
+  ListedAudience,
+  StoredAudience,
+  Use,
+} from '../../contract/audiences.ts';
+import { type Audience, findCircle } from '../../core/audiences/audience.ts';
+import { attributesIn, audiencesIn, type Condition } from '../../core/conditions/condition.ts';
+import { Membership } from '../../core/deciding/membership.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import { audiencesOf } from '../../core/documents/document.ts';
+import { membersOf } from '../../core/population/population.ts';
+import { newId } from '../ids.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import { AudienceRow } from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import type { Drafts } from './drafts.ts';
+import { type People, personRecord } from './people.ts';
+
+type Draft = z.infer<typeof audienceDraftSchema>;
+const namesShown = 6;
+
+export class Audiences {
+  constructor(
+    private readonly people: People,
+    private readonly drafts: Drafts,
+  ) {}
+
+  async list(): Promise<ListedAudience[]> {
+    const decider = await this.drafts.decider();
+    const { snapshot, membership, catalogue } = decider;
+    const facts = this.people.factsAt(catalogue, snapshot.settings.zone, Date.now());
+    const ids = snapshot.audiences.map((audience) => audience.id);
+    const members = membersOf(this.people.all(), ids, membership, facts);
+    const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
+    return rows.map((row) => ({
+      ...stored(row),
+      count: members.get(row.id)?.length ?? 0,
+      uses: usesOf(row.id, snapshot),
+      problems: [...(membership.problems.get(row.id) ?? [])],
+    }));
+  }
+
+  async create(draft: Draft): Promise<StoredAudience> {
+    const row = await inTransaction(async (transaction) => {
+      await refuseTakenName(draft.name, null);
+      const id = newId();
+      await this.refuseCircle({ ...draft, id });
+      return AudienceRow.create({ id, ...draft }, { transaction });
+    });
+    this.drafts.changed();
+    return stored(await row.reload());
+  }
+
+  async change(id: string, change: z.infer<typeof audienceChangeSchema>): Promise<StoredAudience> {
+    const { revision, ...draft } = change;
+    const saved = await inTransaction(async (transaction) => {
+      const row = await AudienceRow.findByPk(id, { transaction, lock: true });
+      if (!row) throw notFound('audience');
+      if (row.revision !== revision)
+        throw new Refusal(
+          409,
+          'Somebody saved this audience after you opened it. Your version is kept on this screen; theirs is stored.',
+          { current: stored(row) },
+        );
+      await refuseTakenName(draft.name, id);
+      await this.refuseCircle({ ...draft, id });
+      return row.update({ ...draft, revision: revision + 1 }, { transaction });
+    });
+    this.drafts.changed();
+    return stored(await saved.reload());
+  }
+
+  async remove(id: string): Promise<void> {
+    const snapshot = await this.drafts.snapshot();
+    const uses = usesOf(id, snapshot);
+    if (uses.length > 0)
+      throw new Refusal(
+        409,
+        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then delete it.`,
+        { current: uses },
+      );
+    if ((await AudienceRow.destroy({ where: { id } })) === 0) throw notFound('audience');
+    this.drafts.changed();
+  }
+
+  /** Who is in a condition, saved or not. A condition with problems counts nobody and says why. */
+  async count(condition: Condition, editing: string | null): Promise<Count> {
+    const { snapshot, catalogue } = await this.drafts.decider();
+    const { total } = this.people;
+    const id = editing ?? newId();
+    const edited: Audience = { id, name: 'this audience', description: '', condition };
+    const audiences = [...snapshot.audiences.filter((audience) => audience.id !== id), edited];
+    const membership = new Membership(catalogue, audiences);
+    const problems = [...(membership.problems.get(id) ?? [])];
+    const facts = this.people.factsAt(catalogue, snapshot.settings.zone, Date.now());
+    const members = membersOf(this.people.all(), [id], membership, facts).get(id) ?? [];
+    const tested = [...attributesIn(condition)]
+      .map((attribute) => catalogue.get(attribute))
+      .filter((attribute) => attribute?.source === 'contact')
+      .map((attribute) => attribute?.id ?? '');
+    const lacking = tested.map((attribute) => {
+      const place = catalogue.indexOf(attribute) ?? -1;
+      let count = 0;
+      for (const person of this.people.all()) if (facts(person).values[place] === undefined) count++;
+      return { attribute, count };
+    });
+    return {
+      count: members.length,
+      total,
+      people: spread(members, namesShown).map(personRecord),
+      problems,
+      lacking: lacking.filter(({ count }) => count > 0),
+    };
+  }
+
+  private async refuseCircle(edited: Pick<Audience, 'id' | 'name' | 'condition'>): Promise<void> {
+    const { audiences } = await this.drafts.snapshot();
+    const all = [...audiences.filter((audience) => audience.id !== edited.id), edited];
+    const circle = findCircle(all);
+    if (!circle) return;
+    const names = circle.map((id) => `“${all.find((audience) => audience.id === id)?.name ?? id}”`);
+    throw new Refusal(
+      422,
+      `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
+    );
+  }
+}
+
+/** Where an audience is used: in pages, emails and other audiences. */
+export function usesOf(id: string, snapshot: Snapshot): Use[] {
+  const documents = snapshot.documents
+    .filter((document) => audiencesOf(document.content).has(id))
+    .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
+  const audiences = snapshot.audiences
+    .filter((audience) => audience.id !== id && audiencesIn(audience.condition).has(id))
+    .map((audience) => ({ what: 'audience' as const, id: audience.id, name: audience.name }));
+  return [...documents, ...audiences];
+}
+
+async function refuseTakenName(name: string, except: string | null): Promise<void> {
+  const row = await AudienceRow.findOne({ where: { name } });
+  if (row && row.id !== except)
+    throw new Refusal(422, `There is an audience called “${row.name}” already. Choose another name.`, {
+      fields: [{ path: 'name', message: 'is taken' }],
+    });
+}
+
+function stored(row: AudienceRow): StoredAudience {
+  const { id, name, description, condition, revision } = row;
+  return { id, name, description, condition, revision, updatedAt: row.updatedAt.toISOString() };
+}
+
+/** Some items from all over a list rather than its first ones. */
+function spread<Item>(items: readonly Item[], count: number): Item[] {
+  if (items.length <= count) return [...items];
+  return Array.from(
+    { length: count },
+    (_, index) => items[Math.floor((index * items.length) / count)],
+  ).filter((item) => item !== undefined);
+}

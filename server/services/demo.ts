@@ -1,0 +1,88 @@
+import { localDay } from '../../core/attributes/calendar.ts';
+import { changesBetween } from '../../core/deciding/changes.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import {
+  demoAccount,
+  demoAttributes,
+  demoAudiences,
+  demoDocuments,
+  demoPeople,
+  demoSeed,
+  demoSettings,
+  demoSiteAccounts,
+  demoSitePassword,
+  demoSize,
+} from '../../demo/scenario.ts';
+import { hashPassword } from '../passwords.ts';
+import {
+  AccountRow,
+  AttributeRow,
+  AudienceRow,
+  ContactRow,
+  DocumentRow,
+  ReleaseRow,
+  SettingRow,
+  SiteAccountRow,
+} from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { displayName } from './people.ts';
+import { liveReleaseKey } from './releases.ts';
+
+/** Loads the demo into an empty database, in one transaction. Does nothing where there is an account already. */
+export async function loadDemoWhenEmpty(instant: number): Promise<void> {
+  if ((await AccountRow.count()) > 0) return;
+  const [teamHash, siteHash] = await Promise.all([
+    hashPassword(demoAccount.password),
+    hashPassword(demoSitePassword),
+  ]);
+  const people = demoPeople(demoSize, demoSeed, localDay(instant, demoSettings.zone));
+  await inTransaction(async (transaction) => {
+    await AccountRow.create(
+      { email: demoAccount.email, name: demoAccount.name, passwordHash: teamHash },
+      { transaction },
+    );
+    await SettingRow.bulkCreate(
+      [
+        { key: 'site', value: demoSettings },
+        { key: 'demo', value: true },
+      ],
+      { transaction },
+    );
+    await AttributeRow.bulkCreate(
+      demoAttributes.map((definition, position) => ({ id: definition.id, position, definition })),
+      { transaction },
+    );
+    await AudienceRow.bulkCreate(demoAudiences, { transaction });
+    for (const document of demoDocuments) await DocumentRow.create(document, { transaction });
+    const snapshot: Snapshot = {
+      settings: demoSettings,
+      attributes: demoAttributes,
+      audiences: demoAudiences,
+      documents: demoDocuments,
+    };
+    const release = await ReleaseRow.create(
+      {
+        note: 'The site opens',
+        accountName: demoAccount.name,
+        changes: changesBetween(undefined, snapshot),
+        snapshot,
+      },
+      { transaction },
+    );
+    await SettingRow.create({ key: liveReleaseKey, value: release.id }, { transaction });
+    const rows = people.map(({ email, values }, index) => ({
+      id: index + 1,
+      email,
+      name: displayName(values, email),
+      values,
+    }));
+    await ContactRow.bulkCreate(rows, { transaction });
+    const listed = new Set(demoSiteAccounts.map((account) => account.email));
+    await SiteAccountRow.bulkCreate(
+      people.flatMap(({ email, hasAccount }, index) =>
+        hasAccount ? [{ contactId: index + 1, passwordHash: listed.has(email) ? siteHash : null }] : [],
+      ),
+      { transaction },
+    );
+  });
+}

@@ -1,0 +1,210 @@
+import {
+  type CreationOptional,
+  DataTypes,
+  type InferAttributes,
+  type InferCreationAttributes,
+  Model,
+  type Sequelize,
+} from 'sequelize';
+import type { Attribute } from '../../core/attributes/attribute.ts';
+import type { Condition } from '../../core/conditions/condition.ts';
+import type { Change } from '../../core/deciding/changes.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import type { Content, DocumentKind } from '../../core/documents/document.ts';
+
+export class AccountRow extends Model<InferAttributes<AccountRow>, InferCreationAttributes<AccountRow>> {
+  declare id: CreationOptional<number>;
+  declare email: string;
+  declare name: string;
+  declare passwordHash: string;
+}
+
+export class AttributeRow extends Model<
+  InferAttributes<AttributeRow>,
+  InferCreationAttributes<AttributeRow>
+> {
+  declare id: string;
+  declare position: number;
+  declare definition: Attribute;
+}
+
+export class ContactRow extends Model<InferAttributes<ContactRow>, InferCreationAttributes<ContactRow>> {
+  declare id: CreationOptional<number>;
+  declare email: string;
+  /** First and last name, or the email address where there is none; kept for sorting and search. */
+  declare name: string;
+  declare values: { [attribute: string]: unknown };
+  declare unsubscribedAt: CreationOptional<Date | null>;
+  declare createdAt: CreationOptional<Date>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+export class SiteAccountRow extends Model<
+  InferAttributes<SiteAccountRow>,
+  InferCreationAttributes<SiteAccountRow>
+> {
+  declare contactId: number;
+  /** Null until a password was set; such an account can't sign in. */
+  declare passwordHash: string | null;
+}
+
+export class AudienceRow extends Model<InferAttributes<AudienceRow>, InferCreationAttributes<AudienceRow>> {
+  declare id: string;
+  declare name: string;
+  declare description: string;
+  declare condition: Condition;
+  declare revision: CreationOptional<number>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreationAttributes<DocumentRow>> {
+  declare id: string;
+  declare kind: DocumentKind;
+  declare name: string;
+  declare slug: string;
+  declare content: Content;
+  declare revision: CreationOptional<number>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+export class ReleaseRow extends Model<InferAttributes<ReleaseRow>, InferCreationAttributes<ReleaseRow>> {
+  declare id: CreationOptional<number>;
+  declare note: string;
+  declare accountName: string;
+  declare changes: Change[];
+  declare snapshot: Snapshot;
+  declare createdAt: CreationOptional<Date>;
+}
+
+export class SettingRow extends Model<InferAttributes<SettingRow>, InferCreationAttributes<SettingRow>> {
+  declare key: string;
+  declare value: unknown;
+}
+
+export class SendRow extends Model<InferAttributes<SendRow>, InferCreationAttributes<SendRow>> {
+  declare id: CreationOptional<number>;
+  declare documentId: string;
+  declare documentName: string;
+  declare releaseId: number;
+  declare accountName: string;
+  declare createdAt: CreationOptional<Date>;
+}
+
+export class DeliveryRow extends Model<InferAttributes<DeliveryRow>, InferCreationAttributes<DeliveryRow>> {
+  declare id: CreationOptional<number>;
+  declare sendId: number;
+  declare contactId: number;
+  declare email: string;
+  declare status: 'sent' | 'refused';
+  declare reason: string;
+}
+
+export class MailboxRow extends Model<InferAttributes<MailboxRow>, InferCreationAttributes<MailboxRow>> {
+  declare id: CreationOptional<number>;
+  declare recipient: string;
+  declare subject: string;
+  declare raw: Buffer;
+  declare createdAt: CreationOptional<Date>;
+}
+
+// Made anew for each column, since Sequelize writes the column's name into the object it is given.
+const id = () => ({ type: DataTypes.STRING(64), primaryKey: true });
+const serial = () => ({ type: DataTypes.INTEGER.UNSIGNED, primaryKey: true, autoIncrement: true });
+const string = DataTypes.STRING;
+const instant = DataTypes.DATE(3);
+const revision = () => ({ type: DataTypes.INTEGER.UNSIGNED, defaultValue: 1 });
+
+/** Ties the models to a connection. One process uses one database at a time. */
+export function defineModels(sequelize: Sequelize): void {
+  const table = (tableName: string, timestamps: 'none' | 'created' | 'both') => ({
+    sequelize,
+    tableName,
+    timestamps: timestamps !== 'none',
+    updatedAt: timestamps === 'both',
+  });
+  AccountRow.init(
+    { id: serial(), email: string, name: string, passwordHash: string },
+    table('accounts', 'created'),
+  );
+  AttributeRow.init(
+    { id: id(), position: DataTypes.INTEGER, definition: DataTypes.JSON },
+    table('attributes', 'none'),
+  );
+  ContactRow.init(
+    {
+      id: serial(),
+      email: string,
+      name: string,
+      values: DataTypes.JSON,
+      unsubscribedAt: instant,
+      createdAt: instant,
+      updatedAt: instant,
+    },
+    table('contacts', 'both'),
+  );
+  SiteAccountRow.init(
+    { contactId: { type: DataTypes.INTEGER.UNSIGNED, primaryKey: true }, passwordHash: string },
+    table('site_accounts', 'created'),
+  );
+  AudienceRow.init(
+    {
+      id: id(),
+      name: string,
+      description: string,
+      condition: DataTypes.JSON,
+      revision: revision(),
+      updatedAt: instant,
+    },
+    table('audiences', 'both'),
+  );
+  DocumentRow.init(
+    {
+      id: id(),
+      kind: string,
+      name: string,
+      slug: string,
+      content: DataTypes.JSON,
+      revision: revision(),
+      updatedAt: instant,
+    },
+    table('documents', 'both'),
+  );
+  ReleaseRow.init(
+    {
+      id: serial(),
+      note: string,
+      accountName: string,
+      changes: DataTypes.JSON,
+      snapshot: DataTypes.JSON,
+      createdAt: instant,
+    },
+    table('releases', 'created'),
+  );
+  SettingRow.init({ key: id(), value: DataTypes.JSON }, table('settings', 'none'));
+  SendRow.init(
+    {
+      id: serial(),
+      documentId: string,
+      documentName: string,
+      releaseId: DataTypes.INTEGER.UNSIGNED,
+      accountName: string,
+      createdAt: instant,
+    },
+    table('sends', 'created'),
+  );
+  DeliveryRow.init(
+    {
+      id: serial(),
+      sendId: DataTypes.INTEGER.UNSIGNED,
+      contactId: DataTypes.INTEGER.UNSIGNED,
+      email: string,
+      status: string,
+      reason: string,
+    },
+    table('deliveries', 'created'),
+  );
+  MailboxRow.init(
+    { id: serial(), recipient: string, subject: string, raw: DataTypes.BLOB('medium'), createdAt: instant },
+    table('standin_mailbox', 'created'),
+  );
+}
