@@ -27,7 +27,13 @@ export type DocumentChange = z.infer<typeof documentChangeSchema>;
 /** For each audience that a document uses, somebody who is in it, and how many contacts get each variant. */
 export const castSchema = z.object({
   people: z.array(z.object({ audience: z.string(), person: personSchema.nullable(), count: z.number() })),
-  slots: z.array(z.object({ slot: z.string(), counts: z.array(z.number()), everyoneElse: z.number() })),
+  /** For each slot in reading order: its variants from the top, everyone else last. */
+  slots: z.array(
+    z.object({
+      slot: z.string(),
+      outcomes: z.array(z.object({ count: z.number(), person: personSchema.nullable() })),
+    }),
+  ),
   total: z.number(),
 });
 export type Cast = z.infer<typeof castSchema>;

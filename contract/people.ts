@@ -50,6 +50,12 @@ export const contactPageSchema = z.object({
   total: z.number(),
 });
 
+/** The values that an attribute really has among the contacts, most frequent first. */
+export const valuesSchema = z.object({
+  lacking: z.number(),
+  values: z.array(z.object({ value: z.string(), count: z.number() })),
+});
+
 export const largestImport = 20 * 1024 * 1024;
 export const importRequestSchema = z.object({
   csv: z.string().max(largestImport),

@@ -4,6 +4,7 @@ import {
   inlinesSchema,
   mergeFieldsOf,
   plainInline,
+  type SayMerge,
   type TextBlock,
   textBlockSchema,
 } from './text.ts';
@@ -162,6 +163,25 @@ export function findNode(content: Content, nodeId: string): Node | undefined {
   return undefined;
 }
 
+/** The nodes that a node stands in, outermost first; empty where it stands in none or does not exist. */
+export function ancestorsOf(content: Content, nodeId: string): Node[] {
+  const find = (nodes: readonly Node[], above: Node[]): Node[] | undefined => {
+    for (const node of nodes) {
+      if (node.id === nodeId) return above;
+      for (const list of listsOf(node)) {
+        const found = find(list, [...above, node]);
+        if (found) return found;
+      }
+    }
+    return undefined;
+  };
+  for (const region of regionNames) {
+    const found = find(content[region], []);
+    if (found) return found;
+  }
+  return [];
+}
+
 export function audiencesOf(content: Content): Set<string> {
   const used = new Set<string>();
   for (const slot of slotsOf(content)) for (const variant of slot.variants) used.add(variant.audience);
@@ -183,21 +203,21 @@ export function mergedAttributes(content: Content): Set<string> {
 }
 
 /** The first words of what nodes show, for a table cell; empty where they show nothing. */
-export function firstWords(nodes: readonly Node[], label: (attribute: string) => string): string {
+export function firstWords(nodes: readonly Node[], sayMerge: SayMerge): string {
   for (const node of nodes) {
-    const found = wordsOf(node, label);
+    const found = wordsOf(node, sayMerge);
     if (found !== '') return found;
   }
   return '';
 }
 
-function wordsOf(node: Node, label: (attribute: string) => string): string {
+function wordsOf(node: Node, sayMerge: SayMerge): string {
   switch (node.kind) {
     case 'heading':
     case 'line':
-      return plainInline(node.content, label).trim();
+      return plainInline(node.content, sayMerge).trim();
     case 'button':
-      return plainInline(node.label, label).trim();
+      return plainInline(node.label, sayMerge).trim();
     case 'picture':
       return node.alt.trim();
     case 'text': {
@@ -206,12 +226,12 @@ function wordsOf(node: Node, label: (attribute: string) => string): string {
           ? [block.content ?? []]
           : block.content.flatMap((item) => item.content.map((paragraph) => paragraph.content ?? [])),
       );
-      return plainInline(first ?? [], label).trim();
+      return plainInline(first ?? [], sayMerge).trim();
     }
     case 'section':
-      return firstWords(node.children, label);
+      return firstWords(node.children, sayMerge);
     case 'slot':
-      return firstWords(node.otherwise, label) || firstWords(node.variants[0]?.content ?? [], label);
+      return firstWords(node.otherwise, sayMerge) || firstWords(node.variants[0]?.content ?? [], sayMerge);
   }
 }
 

@@ -38,12 +38,15 @@ export const textBlockSchema = z.discriminatedUnion('type', [
 ]);
 export type TextBlock = z.infer<typeof textBlockSchema>;
 
-/** The words of inline text on one line, merge fields as `{label}`. */
-export function plainInline(content: readonly Inline[], label: (attribute: string) => string): string {
+/** What stands for a merge field in plain words: its label in braces, or a viewer's own value. */
+export type SayMerge = (field: MergeField['attrs']) => string;
+
+/** The words of inline text on one line. */
+export function plainInline(content: readonly Inline[], sayMerge: SayMerge): string {
   return content
     .map((inline) => {
       if (inline.type === 'text') return inline.text;
-      return inline.type === 'mergeField' ? `{${label(inline.attrs.attribute)}}` : ' ';
+      return inline.type === 'mergeField' ? sayMerge(inline.attrs) : ' ';
     })
     .join('');
 }

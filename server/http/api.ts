@@ -39,6 +39,9 @@ export function apiRouter(services: Services): Router {
     const { attributes } = (await services.drafts.decider()).catalogue;
     response.json(attributes);
   });
+  router.get('/attributes/:id/values', async (request, response) => {
+    response.json(await services.contacts.valuesOf(parse(named, request.params).id));
+  });
   router.get('/settings', async (_request, response) => {
     response.json((await services.drafts.snapshot()).settings);
   });

@@ -1,6 +1,7 @@
 import type { Contact, ContactQuery } from '../../contract/people.ts';
 import { pageSize } from '../../contract/people.ts';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import { readValue } from '../../core/attributes/parse.ts';
 import { fold } from '../../core/conditions/check.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { Membership } from '../../core/deciding/membership.ts';
@@ -10,6 +11,7 @@ import { ContactRow } from '../store/models.ts';
 import type { Drafts } from './drafts.ts';
 import { type KnownPerson, type People, personRecord } from './people.ts';
 
+const valuesShown = 200;
 const filterId = '\u0000filter';
 
 export class Contacts {
@@ -47,6 +49,24 @@ export class Contacts {
       unsubscribedAt: row.unsubscribedAt?.toISOString() ?? null,
       updatedAt: row.updatedAt.toISOString(),
     };
+  }
+
+  /** Which values of an attribute occur, most frequent first, and how many people lack one. */
+  async valuesOf(attributeId: string) {
+    const { catalogue } = await this.drafts.decider();
+    const attribute = catalogue.get(attributeId);
+    if (attribute?.source !== 'contact') throw notFound('attribute');
+    const counts = new Map<string, number>();
+    let lacking = 0;
+    for (const person of this.people.all()) {
+      const value = readValue(attribute, person.values[attributeId]);
+      if (value === undefined) lacking++;
+      for (const one of value === undefined ? [] : [value].flat())
+        counts.set(String(one), (counts.get(String(one)) ?? 0) + 1);
+    }
+    const values = [...counts].map(([value, count]) => ({ value, count }));
+    values.sort((left, right) => right.count - left.count || (left.value < right.value ? -1 : 1));
+    return { lacking, values: values.slice(0, valuesShown) };
   }
 
   private async matching(query: ContactQuery): Promise<KnownPerson[]> {

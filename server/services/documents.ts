@@ -98,20 +98,24 @@ export class Documents {
     const shown = new Map<string, KnownPerson>();
     const inside = new Map<string, KnownPerson>();
     const sizes = new Map(audiences.map((id) => [id, 0]));
-    const counts = plan.slots.map((slot) => slot.variants.map(() => 0));
-    const others = plan.slots.map(() => 0);
+    const outcomes = plan.slots.map((slot) =>
+      [...slot.variants, null].map((): { count: number; person: KnownPerson | null } => ({
+        count: 0,
+        person: null,
+      })),
+    );
     for (const person of this.people.all()) {
       membership.lookAs(facts(person));
       const choices = plan.decide(membership);
       plan.slots.forEach((slot, index) => {
         const choice = choices[index] ?? everyoneElse;
-        const variant = slot.variants[choice];
-        const slotCounts = counts[index];
-        if (!variant || !slotCounts) others[index] = (others[index] ?? 0) + 1;
-        else {
-          slotCounts[choice] = (slotCounts[choice] ?? 0) + 1;
-          if (!shown.has(variant.audience)) shown.set(variant.audience, person);
+        const outcome = outcomes[index]?.at(choice);
+        if (outcome) {
+          outcome.count++;
+          outcome.person ??= person;
         }
+        const variant = slot.variants[choice];
+        if (variant && !shown.has(variant.audience)) shown.set(variant.audience, person);
       });
       audiences.forEach((id, index) => {
         if (!membership.contains(indexes[index] ?? -1)) return;
@@ -126,8 +130,10 @@ export class Documents {
       }),
       slots: plan.slots.map((slot, index) => ({
         slot: slot.id,
-        counts: counts[index] ?? [],
-        everyoneElse: others[index] ?? 0,
+        outcomes: (outcomes[index] ?? []).map(({ count, person }) => ({
+          count,
+          person: person && personRecord(person),
+        })),
       })),
       total: this.people.total,
     };

@@ -1,0 +1,80 @@
+import useSWR, { mutate, type SWRResponse } from 'swr';
+import type { z } from 'zod';
+import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
+
+/** A request that the server refused, with its words for the person. */
+export class RequestError extends Error {
+  constructor(
+    readonly status: number,
+    readonly body: RefusalBody,
+  ) {
+    super(body.message);
+  }
+}
+
+const offline: RefusalBody = {
+  message:
+    'The server can’t be reached. What you wrote is kept here; it will be sent when the server is back.',
+  fields: [],
+};
+
+type Method = 'GET' | 'POST' | 'PUT' | 'DELETE';
+
+/**
+ * One call of the server's API, its answer checked against a schema. Throws RequestError with the server's words;
+ * status 0 when it can't be reached.
+ */
+export async function call<Output>(
+  method: Method,
+  path: string,
+  schema: z.ZodType<Output>,
+  body?: unknown,
+): Promise<Output> {
+  const response = await send(method, path, body);
+  return schema.parse(await response.json());
+}
+
+/** A call whose answer has no body. */
+export async function callWithoutAnswer(method: Method, path: string, body?: unknown): Promise<void> {
+  await send(method, path, body);
+}
+
+async function send(method: Method, path: string, body: unknown): Promise<Response> {
+  const response = await fetch(`/api${path}`, {
+    method,
+    ...(body !== undefined && {
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    }),
+  }).catch(() => {
+    throw new RequestError(0, offline);
+  });
+  if (response.ok) return response;
+  const refusal = refusalSchema.safeParse(await response.json().catch(() => undefined));
+  if (response.status === 401 && path !== '/session') void mutate('/session');
+  throw new RequestError(
+    response.status,
+    refusal.data ?? { message: `The server answered ${response.status}.`, fields: [] },
+  );
+}
+
+/** Data of the API by its path, kept fresh; `null` waits. */
+export function useApi<Output>(
+  path: string | null,
+  schema: z.ZodType<Output>,
+): SWRResponse<Output, RequestError> {
+  return useSWR<Output, RequestError>(path, (key: string) => call('GET', key, schema), {
+    revalidateOnFocus: true,
+    keepPreviousData: true,
+    shouldRetryOnError: (error) => error.status === 0 || error.status >= 500,
+  });
+}
+
+/** Reads again everything whose path starts so. */
+export function refresh(...starts: string[]): void {
+  void mutate((key) => typeof key === 'string' && starts.some((start) => key.startsWith(start)));
+}
+
+export function messageOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

@@ -1,0 +1,42 @@
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { Toaster } from 'sonner';
+import './style.css';
+import { LookingProvider } from './looking.tsx';
+import { Shell } from './shell.tsx';
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { index: true, element: <Navigate to="/people" replace /> },
+      { path: 'people', lazy: () => import('../screens/people/people.tsx') },
+      { path: 'people/import', lazy: () => import('../screens/people/import.tsx') },
+      { path: 'people/:id', lazy: () => import('../screens/people/contact.tsx') },
+      { path: 'audiences', lazy: () => import('../screens/audiences/audiences.tsx') },
+      { path: 'audiences/:id', lazy: () => import('../screens/audiences/audience.tsx') },
+      { path: 'pages', lazy: () => import('../screens/documents/pages.tsx') },
+      { path: 'emails', lazy: () => import('../screens/documents/emails.tsx') },
+      { path: 'pages/:id', lazy: () => import('../screens/documents/editor.tsx') },
+      { path: 'emails/:id', lazy: () => import('../screens/documents/editor.tsx') },
+      { path: 'lineup', lazy: () => import('../screens/lineup/lineup.tsx') },
+      { path: 'lineup/:id', lazy: () => import('../screens/lineup/lineup.tsx') },
+      { path: 'releases', lazy: () => import('../screens/releases/releases.tsx') },
+      { path: 'mailbox', lazy: () => import('../screens/mailbox/mailbox.tsx') },
+      { path: 'mailbox/:id', lazy: () => import('../screens/mailbox/mailbox.tsx') },
+      { path: '*', lazy: () => import('../screens/not-found.tsx') },
+    ],
+  },
+]);
+
+const root = document.getElementById('root');
+if (!root) throw new Error('the page has no root element');
+createRoot(root).render(
+  <StrictMode>
+    <LookingProvider>
+      <RouterProvider router={router} />
+      <Toaster position="top-center" offset={60} toastOptions={{ className: 'font-sans' }} />
+    </LookingProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,133 @@
+import { Command } from 'cmdk';
+import { FileText, Inbox, Mail, Rocket, Upload, UserRound, Users } from 'lucide-react';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { contactPageSchema } from '../../contract/people.ts';
+import { useApi } from './api.ts';
+import { useAudiences, useDocuments } from './data.ts';
+import { useLooking } from './looking.tsx';
+
+const item = 'flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-2 data-[selected=true]:bg-linen';
+const group =
+  '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-quiet';
+
+/** Find anything, or do anything, from the keyboard. */
+export function Commands({
+  open,
+  onClose,
+  onRelease,
+}: {
+  open: boolean;
+  onClose: () => void;
+  onRelease: () => void;
+}) {
+  return (
+    <Command.Dialog
+      open={open}
+      onOpenChange={(next) => !next && onClose()}
+      label="Find or do"
+      overlayClassName="fixed inset-0 z-40 bg-black/35"
+      contentClassName="fixed left-1/2 top-[14vh] z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-md border border-line bg-paper shadow-soft"
+    >
+      {open && <Found onClose={onClose} onRelease={onRelease} />}
+    </Command.Dialog>
+  );
+}
+
+function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => void }) {
+  const [search, setSearch] = useState('');
+  const navigate = useNavigate();
+  const { lookAs } = useLooking();
+  const { data: audiences = [] } = useAudiences();
+  const { data: documents = [] } = useDocuments();
+  const { data: people } = useApi(
+    search.length >= 2 ? `/contacts?search=${encodeURIComponent(search)}` : null,
+    contactPageSchema,
+  );
+  const go = (to: string) => () => {
+    onClose();
+    void navigate(to);
+  };
+  return (
+    <>
+      <Command.Input
+        value={search}
+        onValueChange={setSearch}
+        placeholder="A person, audience, page, email, or something to do"
+        className="h-12 w-full border-b border-line bg-paper px-4 outline-none"
+      />
+      <Command.List className="max-h-[420px] overflow-y-auto p-2">
+        <Command.Empty className="px-3 py-4 text-quiet">Nothing is called that.</Command.Empty>
+        <Command.Group heading="Do" className={group}>
+          <Command.Item
+            className={item}
+            onSelect={() => {
+              onClose();
+              onRelease();
+            }}
+          >
+            <Rocket size={15} aria-hidden /> Release what changed…
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/audiences/new')}>
+            <Users size={15} aria-hidden /> New audience
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/people/import')}>
+            <Upload size={15} aria-hidden /> Import people
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/mailbox')}>
+            <Inbox size={15} aria-hidden /> Open the mailbox
+          </Command.Item>
+          <Command.Item
+            className={item}
+            onSelect={() => {
+              lookAs(null);
+              onClose();
+            }}
+          >
+            <UserRound size={15} aria-hidden /> Look as anonymous
+          </Command.Item>
+        </Command.Group>
+        <Command.Group heading="Pages and emails" className={group}>
+          {documents.map((document) => (
+            <Command.Item
+              key={document.id}
+              value={`${document.name} ${document.kind}`}
+              className={item}
+              onSelect={go(`/${document.kind}s/${document.id}`)}
+            >
+              {document.kind === 'page' ? <FileText size={15} aria-hidden /> : <Mail size={15} aria-hidden />}
+              {document.name}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading="Audiences" className={group}>
+          {audiences.map((audience) => (
+            <Command.Item
+              key={audience.id}
+              value={`${audience.name} audience`}
+              className={item}
+              onSelect={go(`/audiences/${audience.id}`)}
+            >
+              <Users size={15} aria-hidden /> {audience.name}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        {people && people.contacts.length > 0 && (
+          <Command.Group heading="People" className={group} forceMount>
+            {people.contacts.slice(0, 8).map((person) => (
+              <Command.Item
+                key={person.id}
+                value={`${person.name} ${person.email} ${search}`}
+                className={item}
+                onSelect={go(`/people/${person.id}`)}
+              >
+                <UserRound size={15} aria-hidden /> {person.name}
+                <span className="text-quiet">{person.email}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        )}
+      </Command.List>
+    </>
+  );
+}

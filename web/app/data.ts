@@ -1,0 +1,54 @@
+import { useMemo } from 'react';
+import { z } from 'zod';
+import { type ListedAudience, listedAudienceSchema } from '../../contract/audiences.ts';
+import { listedDocumentSchema, pictureSchema } from '../../contract/documents.ts';
+import { attributesSchema } from '../../contract/people.ts';
+import { pendingSchema, settingsSchema } from '../../contract/releases.ts';
+import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { Decider } from '../../core/deciding/decide.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import type { Document } from '../../core/documents/document.ts';
+import { useApi } from './api.ts';
+
+const audiencesSchema = z.array(listedAudienceSchema);
+const documentsSchema = z.array(listedDocumentSchema);
+const picturesSchema = z.array(pictureSchema);
+const noAudiences: ListedAudience[] = [];
+
+export function useAudiences() {
+  return useApi('/audiences', audiencesSchema);
+}
+
+export function useDocuments() {
+  return useApi('/documents', documentsSchema);
+}
+
+export function usePictures() {
+  return useApi('/pictures', picturesSchema).data ?? [];
+}
+
+export function usePending() {
+  return useApi('/releases/pending', pendingSchema);
+}
+
+export function useCatalogue(): Catalogue | undefined {
+  const { data } = useApi('/attributes', attributesSchema);
+  return useMemo(() => data && new Catalogue(data), [data]);
+}
+
+/** The drafts around one document, ready for deciding in the browser as the server does. */
+export function useDecider(document: Document | undefined): Decider | undefined {
+  const { data: attributes } = useApi('/attributes', attributesSchema);
+  const { data: settings } = useApi('/settings', settingsSchema);
+  const { data: audiences = noAudiences } = useAudiences();
+  return useMemo(() => {
+    if (!attributes || !settings || !document) return undefined;
+    const snapshot: Snapshot = { settings, attributes, audiences, documents: [document] };
+    return new Decider(snapshot);
+  }, [attributes, settings, audiences, document]);
+}
+
+export function audienceNames(audiences: readonly ListedAudience[] | undefined): (id: string) => string {
+  const names = new Map(audiences?.map((audience) => [audience.id, audience.name]));
+  return (id) => names.get(id) ?? 'a deleted audience';
+}

@@ -1,0 +1,76 @@
+import { useCallback, useEffect, useState } from 'react';
+
+interface History<State> {
+  past: readonly State[];
+  present: State;
+  future: readonly State[];
+  /** What the last change was of; changes of the same thing in quick succession are one step. */
+  group: string | undefined;
+  at: number;
+}
+
+const mostSteps = 200;
+const together = 1200;
+
+/** State with undo and redo. Ctrl/Cmd+Z undoes, with Shift (or Ctrl+Y) redoes, outside text fields. */
+export function useHistory<State>(initial: State) {
+  const [history, setHistory] = useState<History<State>>(() => fresh(initial));
+  const change = useCallback((update: (state: State) => State, group?: string) => {
+    setHistory((before) => {
+      const present = update(before.present);
+      if (present === before.present) return before;
+      const now = Date.now();
+      const joins = group !== undefined && group === before.group && now - before.at < together;
+      const past = joins ? before.past : [...before.past, before.present].slice(-mostSteps);
+      return { past, present, future: [], group, at: now };
+    });
+  }, []);
+  const undo = useCallback(() => {
+    setHistory((before) => {
+      const present = before.past.at(-1);
+      if (present === undefined) return before;
+      const future = [before.present, ...before.future];
+      return { past: before.past.slice(0, -1), present, future, group: undefined, at: 0 };
+    });
+  }, []);
+  const redo = useCallback(() => {
+    setHistory((before) => {
+      const [present, ...future] = before.future;
+      if (present === undefined) return before;
+      return { past: [...before.past, before.present], present, future, group: undefined, at: 0 };
+    });
+  }, []);
+  const reset = useCallback((state: State) => setHistory(fresh(state)), []);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || isTextField(event)) return;
+      const key = event.key.toLowerCase();
+      if (key !== 'z' && key !== 'y') return;
+      event.preventDefault();
+      if (key === 'y' || event.shiftKey) redo();
+      else undo();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [undo, redo]);
+  return {
+    state: history.present,
+    change,
+    undo,
+    redo,
+    reset,
+    canUndo: history.past.length > 0,
+    canRedo: history.future.length > 0,
+  };
+}
+
+function fresh<State>(present: State): History<State> {
+  return { past: [], present, future: [], group: undefined, at: 0 };
+}
+
+/** Fields and text editors undo their own typing. */
+function isTextField(event: KeyboardEvent): boolean {
+  const [target] = event.composedPath();
+  if (!(target instanceof HTMLElement)) return false;
+  return target.isContentEditable || target.tagName === 'INPUT' || target.tagName === 'TEXTAREA';
+}

@@ -1,0 +1,95 @@
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
+import { z } from 'zod';
+import type { PersonRecord } from '../../contract/people.ts';
+import { personSchema } from '../../contract/people.ts';
+import { devices, type Viewer } from '../../core/attributes/viewer.ts';
+
+const lookSchema = z.object({
+  person: personSchema.nullable(),
+  signedIn: z.boolean(),
+  device: z.enum(devices),
+  /** Null for now. */
+  instant: z.number().nullable(),
+});
+/** Whom, on what and when you are looking as. */
+export type Look = z.infer<typeof lookSchema>;
+
+/** One of the viewers worth looking as on what is open. */
+export interface Step {
+  key: string;
+  label: string;
+  person: PersonRecord | null;
+  signedIn: boolean;
+}
+
+interface Looking {
+  look: Look;
+  viewer: Viewer;
+  change: (change: Partial<Look>) => void;
+  /** Looks as a person, signed in where the person has an account. */
+  lookAs: (person: PersonRecord | null) => void;
+  steps: readonly Step[];
+  setSteps: (steps: readonly Step[]) => void;
+}
+
+const LookingContext = createContext<Looking | undefined>(undefined);
+const storageKey = 'apple-porch-look';
+const nobody: Look = { person: null, signedIn: false, device: 'computer', instant: null };
+const noSteps: readonly Step[] = [];
+
+function remembered(): Look {
+  try {
+    return lookSchema.parse(JSON.parse(sessionStorage.getItem(storageKey) ?? ''));
+  } catch {
+    return nobody;
+  }
+}
+
+/** A moment that stays the same while one looks as of now, so that nothing is decided anew by itself. */
+function now(): number {
+  return Date.now();
+}
+
+export function LookingProvider({ children }: { children: ReactNode }) {
+  const [look, setLook] = useState(remembered);
+  const [opened] = useState(now);
+  const [steps, setSteps] = useState(noSteps);
+  const change = useCallback((part: Partial<Look>) => {
+    setLook((before) => {
+      const after = { ...before, ...part };
+      sessionStorage.setItem(storageKey, JSON.stringify(after));
+      return after;
+    });
+  }, []);
+  const lookAs = useCallback(
+    (person: PersonRecord | null) => change({ person, signedIn: person?.hasAccount ?? false }),
+    [change],
+  );
+  const value = useMemo((): Looking => {
+    return { look, viewer: viewerOf(look, opened), change, lookAs, steps, setSteps };
+  }, [look, opened, change, lookAs, steps]);
+  return <LookingContext value={value}>{children}</LookingContext>;
+}
+
+export function viewerOf(
+  look: Pick<Look, 'person' | 'signedIn' | 'device' | 'instant'>,
+  opened: number,
+): Viewer {
+  return {
+    contact: look.person?.values ?? null,
+    signedIn: look.person !== null && look.signedIn,
+    device: look.device,
+    instant: look.instant ?? opened,
+  };
+}
+
+export function useLooking(): Looking {
+  const looking = useContext(LookingContext);
+  if (!looking) throw new Error('outside LookingProvider');
+  return looking;
+}
+
+export function personLabel(look: Pick<Look, 'person' | 'signedIn'>): { name: string; state: string } {
+  if (!look.person) return { name: 'Anonymous', state: 'signed out, nobody we know' };
+  return { name: look.person.name, state: look.signedIn ? 'signed in' : 'recognised, not signed in' };
+}

@@ -1,0 +1,48 @@
+import { Command } from 'cmdk';
+import { useState } from 'react';
+import { contactPageSchema, type PersonRecord } from '../../contract/people.ts';
+import { Initials } from '../parts/person.tsx';
+import { useApi } from './api.ts';
+
+/** Finds people by name or address on the server. Arrow keys move, Enter chooses. */
+export function PersonSearch({
+  label,
+  onChoose,
+  first,
+}: {
+  label: string;
+  onChoose: (person: PersonRecord) => void;
+  /** Entries that stand before the people. */
+  first?: React.ReactNode;
+}) {
+  const [search, setSearch] = useState('');
+  const { data } = useApi(`/contacts?search=${encodeURIComponent(search)}`, contactPageSchema);
+  return (
+    <Command shouldFilter={false} label={label} className="flex max-h-[360px] flex-col">
+      <Command.Input
+        value={search}
+        onValueChange={setSearch}
+        placeholder="Name or email address"
+        className="mb-1 h-9 rounded-md border border-line bg-paper px-3"
+      />
+      <Command.List className="overflow-y-auto">
+        {search === '' && first}
+        {data?.contacts.slice(0, 30).map((person) => (
+          <Command.Item
+            key={person.id}
+            value={String(person.id)}
+            onSelect={() => onChoose(person)}
+            className="flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
+          >
+            <Initials name={person.name} />
+            <span className="min-w-0">
+              <span className="block truncate">{person.name}</span>
+              <span className="block truncate text-[12px] leading-4 text-quiet">{person.email}</span>
+            </span>
+          </Command.Item>
+        ))}
+        {data?.contacts.length === 0 && <p className="px-2 py-3 text-quiet">Nobody is called that.</p>}
+      </Command.List>
+    </Command>
+  );
+}

@@ -1,0 +1,249 @@
+import { Command } from 'cmdk';
+import { CalendarClock, ChevronLeft, ChevronRight, Monitor, Smartphone, Tablet } from 'lucide-react';
+import { Popover, ToggleGroup } from 'radix-ui';
+import { useEffect, useState } from 'react';
+import { settingsSchema } from '../../contract/releases.ts';
+import { formatValue } from '../../core/attributes/format.ts';
+import { type Device, devices } from '../../core/attributes/viewer.ts';
+import { Button, IconButton } from '../parts/button.tsx';
+import { Initials } from '../parts/person.tsx';
+import { useApi } from './api.ts';
+import { useCatalogue } from './data.ts';
+import { personLabel, useLooking } from './looking.tsx';
+import { instantOf, localInput, momentLabel } from './moment.ts';
+import { PersonSearch } from './person-search.tsx';
+
+const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };
+
+/** Whom, on what and when you are looking as; the same on every screen. */
+export function ViewerBar() {
+  const { look, change } = useLooking();
+  const { name, state } = personLabel(look);
+  return (
+    <section
+      aria-label="Looking as"
+      className="porch-edge flex h-[58px] shrink-0 items-center gap-3 bg-paper px-4"
+    >
+      <Initials name={look.person?.name ?? null} large />
+      <div className="min-w-0 max-w-[250px]">
+        <div className="truncate">
+          <strong>{name}</strong> <span className="text-quiet">— {state}</span>
+        </div>
+        <PersonFacts />
+      </div>
+      <WhoMenu />
+      <ToggleGroup.Root
+        type="single"
+        aria-label="Device"
+        value={look.device}
+        onValueChange={(value) => {
+          const device = devices.find((known) => known === value);
+          if (device) change({ device });
+        }}
+        className="flex rounded-md border border-line"
+      >
+        {devices.map((device) => {
+          const Icon = deviceIcons[device];
+          return (
+            <ToggleGroup.Item
+              key={device}
+              value={device}
+              aria-label={device}
+              title={device}
+              className="flex h-8 w-9 items-center justify-center text-quiet first:rounded-l-[7px] last:rounded-r-[7px] data-[state=on]:bg-ink data-[state=on]:text-paper"
+            >
+              <Icon size={16} />
+            </ToggleGroup.Item>
+          );
+        })}
+      </ToggleGroup.Root>
+      <MomentMenu />
+      <Steps />
+    </section>
+  );
+}
+
+function PersonFacts() {
+  const { look } = useLooking();
+  const catalogue = useCatalogue();
+  if (!look.person || !catalogue)
+    return (
+      <div className="truncate text-[12px] leading-4 text-quiet">no contact, every attribute missing</div>
+    );
+  const facts = ['tier', 'plan', 'city', 'stage'].flatMap((id) => {
+    const [attribute, value] = [catalogue.get(id), look.person?.values[id]];
+    return attribute && typeof value === 'string' ? [formatValue(attribute, value)] : [];
+  });
+  return (
+    <div className="truncate text-[12px] leading-4 text-quiet">
+      {facts.slice(0, 3).join(' · ') || look.person.email}
+    </div>
+  );
+}
+
+function WhoMenu() {
+  const { look, lookAs, change } = useLooking();
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key !== 'v' || isTyping(event)) return;
+      event.preventDefault();
+      setOpen(true);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return (
+    <>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Trigger asChild>
+          <Button className="h-8">
+            Someone else{' '}
+            <kbd className="rounded border border-line px-1 font-sans text-[11px] text-quiet">V</kbd>
+          </Button>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            side="top"
+            align="start"
+            sideOffset={8}
+            className="z-50 w-[340px] rounded-md border border-line bg-paper p-2 shadow-soft"
+          >
+            <PersonSearch
+              label="Look as"
+              first={
+                <Command.Item
+                  value="anonymous"
+                  onSelect={() => {
+                    lookAs(null);
+                    setOpen(false);
+                  }}
+                  className="flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
+                >
+                  <Initials name={null} />
+                  <span>
+                    Anonymous <span className="text-quiet">— signed out, nobody we know</span>
+                  </span>
+                </Command.Item>
+              }
+              onChoose={(person) => {
+                lookAs(person);
+                setOpen(false);
+              }}
+            />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      {look.person && (
+        <select
+          aria-label="Signed in or recognised"
+          value={look.signedIn ? 'signed-in' : 'recognised'}
+          onChange={(event) => change({ signedIn: event.target.value === 'signed-in' })}
+          className="h-8 rounded-md border border-line bg-paper px-2"
+        >
+          <option value="signed-in">signed in</option>
+          <option value="recognised">recognised</option>
+        </select>
+      )}
+    </>
+  );
+}
+
+function MomentMenu() {
+  const { look, change, viewer } = useLooking();
+  const { data: settings } = useApi('/settings', settingsSchema);
+  const zone = settings?.zone ?? 'UTC';
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button className="h-8" icon={<CalendarClock size={15} aria-hidden />}>
+          {look.instant === null ? 'Now' : momentLabel(look.instant, zone)}
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="start"
+          sideOffset={8}
+          className="z-50 w-[300px] rounded-md border border-line bg-paper p-3 shadow-soft"
+        >
+          <label className="flex flex-col gap-1">
+            <span className="font-medium">Date and time</span>
+            <input
+              type="datetime-local"
+              value={localInput(viewer.instant, zone)}
+              onChange={(event) => {
+                const instant = instantOf(event.target.value, zone);
+                if (instant !== undefined) change({ instant });
+              }}
+              className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+            />
+          </label>
+          <p className="mt-1 text-quiet">As the clocks show in {zone.replaceAll('_', ' ')}</p>
+          <Button className="mt-2" disabled={look.instant === null} onClick={() => change({ instant: null })}>
+            Back to now
+          </Button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** Steps through the viewers worth looking as on what is open; `[` and `]` do the same. */
+function Steps() {
+  const { look, steps, change } = useLooking();
+  const at = steps.findIndex(
+    (step) =>
+      step.person?.id === look.person?.id && (step.person === null || step.signedIn === look.signedIn),
+  );
+  useEffect(() => {
+    const go = (by: number) => {
+      const step = steps[at < 0 ? (by > 0 ? 0 : steps.length - 1) : (at + by + steps.length) % steps.length];
+      if (step) change({ person: step.person, signedIn: step.signedIn });
+    };
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.key !== '[' && event.key !== ']') || isTyping(event)) return;
+      event.preventDefault();
+      go(event.key === ']' ? 1 : -1);
+    };
+    const onStep = (event: Event) => go(event instanceof CustomEvent && event.detail === -1 ? -1 : 1);
+    window.addEventListener('keydown', onKey);
+    window.addEventListener('porch-step', onStep);
+    return () => {
+      window.removeEventListener('keydown', onKey);
+      window.removeEventListener('porch-step', onStep);
+    };
+  }, [steps, at, change]);
+  if (steps.length === 0) return null;
+  const step = (by: 1 | -1) => window.dispatchEvent(new CustomEvent('porch-step', { detail: by }));
+  return (
+    <div className="ml-auto flex min-w-0 items-center gap-3">
+      <div className="min-w-0 text-right">
+        <div className="truncate font-semibold">{steps[at]?.label ?? 'Somebody of your choice'}</div>
+        <div className="text-[12px] leading-4 text-quiet">
+          {at < 0 ? `${steps.length} viewers to step through` : `${at + 1} of ${steps.length} viewers`}
+        </div>
+      </div>
+      <div className="flex rounded-md border border-line">
+        <IconButton label="Previous viewer ([)" className="size-8" onClick={() => step(-1)}>
+          <ChevronLeft size={16} />
+        </IconButton>
+        <IconButton label="Next viewer (])" className="size-8" onClick={() => step(1)}>
+          <ChevronRight size={16} />
+        </IconButton>
+      </div>
+    </div>
+  );
+}
+
+/** Whether a key press belongs to a text field or an open dialog, also inside a shadow root. */
+function isTyping(event: KeyboardEvent): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey) return true;
+  const [target] = event.composedPath();
+  if (!(target instanceof HTMLElement)) return false;
+  return (
+    target.isContentEditable ||
+    ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
+    target.closest('[role=dialog]') !== null
+  );
+}

@@ -1,0 +1,262 @@
+import { Plus, UserRoundPlus, X } from 'lucide-react';
+import { useState } from 'react';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { all, any, type Condition, inAudience, not } from '../../../core/conditions/condition.ts';
+import type { Problem } from '../../../core/conditions/validate.ts';
+import { IconButton } from '../button.tsx';
+import { PickList } from '../pick-list.tsx';
+import { Popover } from '../popover.tsx';
+import { AttributePicker, startingTest } from './attribute-picker.tsx';
+import { TestSentence } from './test-sentence.tsx';
+
+export type Group = Extract<Condition, { kind: 'all' | 'any' }>;
+
+interface Surroundings {
+  catalogue: Catalogue;
+  /** Audiences that may be used as a part. */
+  audiences: readonly { id: string; name: string }[];
+  /** What is wrong, with paths from the part that is edited. */
+  problems: readonly Problem[];
+}
+
+/** A condition as a group, for editing: a single test becomes a group of one. */
+export function asGroup(condition: Condition): Group {
+  return condition.kind === 'all' || condition.kind === 'any' ? condition : (all(condition) as Group);
+}
+
+/** A group of parts as indented lines under a word that says how they combine. */
+export function GroupEditor({
+  group,
+  onChange,
+  surroundings,
+  path = '',
+  lead,
+}: {
+  group: Group;
+  onChange: (group: Group) => void;
+  surroundings: Surroundings;
+  path?: string;
+  lead?: string;
+}) {
+  const [added, setAdded] = useState<Condition>();
+  const replace = (index: number, part: Condition | undefined) =>
+    onChange({
+      ...group,
+      of: group.of.flatMap((old, at) => (at === index ? (part ? [part] : []) : [old])),
+    });
+  const add = (part: Condition) => {
+    setAdded(part);
+    onChange({ ...group, of: [...group.of, part] });
+  };
+  return (
+    <div>
+      <span>
+        {lead && `${lead} `}
+        <select
+          aria-label="How the parts combine"
+          value={group.kind}
+          onChange={(event) => onChange({ ...group, kind: event.target.value === 'any' ? 'any' : 'all' })}
+          className="cursor-pointer rounded-md bg-transparent font-semibold text-leaf"
+        >
+          <option value="all">{lead ? 'for whom all of these hold' : 'all of these'}</option>
+          <option value="any">{lead ? 'for whom any of these holds' : 'any of these'}</option>
+        </select>
+      </span>
+      <ul className="ml-3.5 mt-1 flex flex-col gap-2 border-l-2 border-line pl-4">
+        {group.of.map((part, index) => (
+          <Part
+            // biome-ignore lint/suspicious/noArrayIndexKey: parts have no identity of their own
+            key={index}
+            part={part}
+            path={join(path, 'of', index)}
+            isNew={part === added}
+            surroundings={surroundings}
+            onChange={(next) => replace(index, next)}
+            onRemove={() => replace(index, undefined)}
+          />
+        ))}
+        <li className="flex flex-wrap items-center gap-x-4 text-[14px]">
+          <AddTest
+            catalogue={surroundings.catalogue}
+            word={group.kind === 'all' ? 'and…' : 'or…'}
+            onAdd={add}
+          />
+          <button
+            type="button"
+            className="inline-flex items-center gap-1 text-quiet hover:text-ink"
+            onClick={() => add(group.kind === 'all' ? any() : all())}
+          >
+            <Plus size={15} aria-hidden /> a group
+          </button>
+          <AddAudience audiences={surroundings.audiences} onAdd={add} />
+        </li>
+      </ul>
+    </div>
+  );
+}
+
+interface PartProps {
+  part: Condition;
+  path: string;
+  isNew: boolean;
+  surroundings: Surroundings;
+  onChange: (part: Condition) => void;
+  onRemove: () => void;
+}
+
+function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps) {
+  const negated = part.kind === 'not';
+  const inner = negated ? part.of : part;
+  const innerPath = negated ? join(path, 'of') : path;
+  const changeInner = (next: Condition) => onChange(negated ? not(next) : next);
+  const problem = surroundings.problems.find(
+    (found) => inner.kind !== 'all' && inner.kind !== 'any' && found.path.startsWith(innerPath),
+  );
+  return (
+    <li className="group/part">
+      <div className="flex items-start gap-2">
+        <button
+          type="button"
+          aria-pressed={negated}
+          title={negated ? 'Take “not” away' : 'Turn into its opposite'}
+          onClick={() => onChange(negated ? inner : not(inner))}
+          className={
+            negated
+              ? 'font-semibold text-apple'
+              : 'text-quiet opacity-0 focus-visible:opacity-100 group-hover/part:opacity-60'
+          }
+        >
+          not
+        </button>
+        <div className="min-w-0 flex-1">
+          <PartBody
+            part={inner}
+            path={innerPath}
+            isNew={isNew}
+            surroundings={surroundings}
+            onChange={changeInner}
+          />
+          {problem && <div className="text-[14px] text-apple">{problem.message}</div>}
+        </div>
+        <IconButton
+          label="Remove this part"
+          onClick={onRemove}
+          className="opacity-0 focus-visible:opacity-100 group-hover/part:opacity-100"
+        >
+          <X size={15} />
+        </IconButton>
+      </div>
+    </li>
+  );
+}
+
+function PartBody({ part, path, isNew, surroundings, onChange }: Omit<PartProps, 'onRemove'>) {
+  switch (part.kind) {
+    case 'test':
+      return (
+        <TestSentence
+          test={part}
+          catalogue={surroundings.catalogue}
+          onChange={onChange}
+          openAtFirst={isNew}
+        />
+      );
+    case 'audience': {
+      const audience = surroundings.audiences.find((other) => other.id === part.audience);
+      return (
+        <span>
+          <span className="text-quiet">in</span>{' '}
+          <span className="rounded-md border border-line bg-paper px-2 py-0.5 font-semibold">
+            {audience?.name ?? 'an audience that is gone'}
+          </span>
+        </span>
+      );
+    }
+    case 'not':
+      return (
+        <span className="flex gap-2">
+          <button type="button" className="font-semibold text-apple" onClick={() => onChange(part.of)}>
+            not
+          </button>
+          <PartBody
+            part={part.of}
+            path={join(path, 'of')}
+            isNew={false}
+            surroundings={surroundings}
+            onChange={(next) => onChange(not(next))}
+          />
+        </span>
+      );
+    default:
+      return <GroupEditor group={part} path={path} surroundings={surroundings} onChange={onChange} />;
+  }
+}
+
+function AddTest({
+  catalogue,
+  word,
+  onAdd,
+}: {
+  catalogue: Catalogue;
+  word: string;
+  onAdd: (part: Condition) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      label="Add a test"
+      className="w-[320px] p-2"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button type="button" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+          <Plus size={15} aria-hidden /> {word}
+        </button>
+      }
+    >
+      <AttributePicker
+        catalogue={catalogue}
+        onChoose={(attribute) => {
+          setOpen(false);
+          onAdd(startingTest(attribute));
+        }}
+      />
+    </Popover>
+  );
+}
+
+function AddAudience({
+  audiences,
+  onAdd,
+}: {
+  audiences: readonly { id: string; name: string }[];
+  onAdd: (part: Condition) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      label="Use another audience"
+      className="w-[300px] p-2"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <button type="button" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+          <UserRoundPlus size={15} aria-hidden /> another audience
+        </button>
+      }
+    >
+      <PickList
+        label="Which audience?"
+        groups={[{ heading: 'Audiences', options: audiences.map(({ id, name }) => ({ id, label: name })) }]}
+        onChoose={(id) => {
+          setOpen(false);
+          onAdd(inAudience(id));
+        }}
+      />
+    </Popover>
+  );
+}
+
+function join(...parts: (string | number)[]): string {
+  return parts.filter((part) => part !== '').join('.');
+}

@@ -1,0 +1,83 @@
+import { useState } from 'react';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import type { Test } from '../../../core/conditions/condition.ts';
+import { testWords } from '../../../core/conditions/words.ts';
+import { Popover } from '../popover.tsx';
+import { AttributePicker, startingTest } from './attribute-picker.tsx';
+import { TestEditor } from './test-editor.tsx';
+
+/** A test as a clause whose attribute and values are controls. */
+export function TestSentence({
+  test,
+  catalogue,
+  onChange,
+  openAtFirst = false,
+}: {
+  test: Test;
+  catalogue: Catalogue;
+  onChange: (test: Test) => void;
+  openAtFirst?: boolean;
+}) {
+  const [editing, setEditing] = useState(openAtFirst);
+  const [choosing, setChoosing] = useState(false);
+  const attribute = catalogue.get(test.attribute);
+  const words = testWords(test, catalogue);
+  return (
+    <span className="inline-flex flex-wrap items-center gap-x-1.5 gap-y-1">
+      <Popover
+        label="Choose an attribute"
+        className="w-[320px] p-2"
+        open={choosing}
+        onOpenChange={setChoosing}
+        trigger={
+          <button type="button" className="border-b border-edge hover:border-ink">
+            {words.subject}
+          </button>
+        }
+      >
+        <AttributePicker
+          catalogue={catalogue}
+          onChoose={(chosen) => {
+            setChoosing(false);
+            if (chosen.id !== test.attribute) onChange(startingTest(chosen));
+          }}
+        />
+      </Popover>
+      {attribute ? (
+        <Popover
+          label={`${words.subject} ${words.verb}`}
+          open={editing}
+          onOpenChange={setEditing}
+          trigger={
+            <button
+              type="button"
+              className="group inline-flex flex-wrap items-center gap-1.5 rounded-md text-left"
+            >
+              <span className="text-quiet group-hover:text-ink">{words.verb}</span>
+              {words.operands.map((operand, index) => (
+                <span key={`${operand}-${String(index)}`} className="inline-flex items-center gap-1.5">
+                  {index > 0 && <span className="text-quiet">{words.joiner}</span>}
+                  <span className="rounded-md border border-line bg-paper px-2 py-0.5 font-semibold group-hover:border-edge">
+                    {operand}
+                  </span>
+                </span>
+              ))}
+              {words.after && <span className="text-quiet">{words.after}</span>}
+              {needsValue(words.operands.length, attribute.type, test.op) && (
+                <span className="rounded-md border border-apple px-2 py-0.5 text-apple">choose…</span>
+              )}
+            </button>
+          }
+        >
+          <TestEditor test={test} attribute={attribute} onChange={onChange} />
+        </Popover>
+      ) : (
+        <span className="text-apple">is an attribute that is gone</span>
+      )}
+    </span>
+  );
+}
+
+function needsValue(operands: number, type: string, op: string): boolean {
+  return operands === 0 && op !== 'has-value' && op !== 'has-no-value' && type !== 'yes-no';
+}

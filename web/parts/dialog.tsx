@@ -1,0 +1,47 @@
+import { X } from 'lucide-react';
+import { Dialog as Radix } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { IconButton } from './button.tsx';
+
+export function Dialog({
+  open,
+  onClose,
+  title,
+  description,
+  wide = false,
+  children,
+}: {
+  open: boolean;
+  onClose: () => void;
+  title: string;
+  description?: string;
+  wide?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <Radix.Root open={open} onOpenChange={(next) => !next && onClose()}>
+      <Radix.Portal>
+        <Radix.Overlay className="fixed inset-0 z-40 bg-black/35" />
+        <Radix.Content
+          {...(description === undefined && { 'aria-describedby': undefined })}
+          className={`fixed left-1/2 top-1/2 z-50 flex max-h-[88vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-md border border-line bg-paper shadow-soft ${wide ? 'w-[1000px]' : 'w-[560px]'} max-w-[94vw]`}
+        >
+          <div className="flex items-start gap-3 px-6 pt-5">
+            <div className="flex-1">
+              <Radix.Title className="font-display text-xl font-semibold leading-7">{title}</Radix.Title>
+              {description !== undefined && (
+                <Radix.Description className="mt-1 text-quiet">{description}</Radix.Description>
+              )}
+            </div>
+            <Radix.Close asChild>
+              <IconButton label="Close">
+                <X size={16} />
+              </IconButton>
+            </Radix.Close>
+          </div>
+          <div className="overflow-y-auto px-6 pb-6 pt-4">{children}</div>
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
+  );
+}

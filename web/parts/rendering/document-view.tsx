@@ -1,0 +1,75 @@
+import { useMemo } from 'react';
+import type { Facts } from '../../../core/attributes/viewer.ts';
+import type { Choices, Decider } from '../../../core/deciding/decide.ts';
+import type { Document } from '../../../core/documents/document.ts';
+import { emailParts } from '../../../core/rendering/email.ts';
+import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
+import { resolve } from '../../../core/rendering/resolve.ts';
+import { useDocuments } from '../../app/data.ts';
+import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
+import { ShadowHost, sheetOf, useSiteSheet } from './shadow-host.tsx';
+
+const frameCss = `
+:host { display: block; color-scheme: light; }
+.site { min-height: 100%; }
+.email { background: #f6f2e9; min-height: 100%; }
+.email table { border-collapse: separate; }
+[data-block] { scroll-margin: 60px; }
+`;
+const editingCss = `
+[data-block] { cursor: text; }
+[data-block]:hover { outline: 1px dashed currentColor; outline-offset: 3px; }
+[data-block][data-selected] { outline: 2px solid #f5c96b; outline-offset: 3px; }
+.email [data-block][data-selected] { outline-color: #2c6748; }
+.merge { border-radius: 4px; box-shadow: 0 0 0 1px color-mix(in srgb, currentColor 40%, transparent); padding: 0 3px; background: color-mix(in srgb, currentColor 10%, transparent); }
+.merge[data-missing] { box-shadow: 0 0 0 1px #d79a2b; }
+.ProseMirror { outline: none; min-width: 1ch; white-space: pre-wrap; overflow-wrap: anywhere; }
+.site .text .ProseMirror > :last-child { margin-bottom: 0; }
+.email .ProseMirror p { margin: 0 0 12px; font: 16px/24px 'Instrument Sans Variable', Helvetica, Arial, sans-serif; }
+.ProseMirror-selectednode.merge { box-shadow: 0 0 0 2px #f5c96b; }
+.email .ProseMirror-selectednode.merge { box-shadow: 0 0 0 2px #2c6748; }
+`;
+
+/** A page or email exactly as one viewer gets it. */
+export function DocumentView({
+  document,
+  decider,
+  facts,
+  choices,
+  className,
+  style,
+  ...handlers
+}: {
+  document: Document;
+  decider: Decider;
+  facts: Facts;
+  choices: Choices;
+  className?: string;
+  style?: React.CSSProperties;
+} & ViewHandlers) {
+  const siteSheet = useSiteSheet();
+  const editable = handlers.onSelect !== undefined;
+  const sheets = useMemo(() => {
+    const own = sheetOf(frameCss + (editable ? editingCss : ''));
+    return document.kind === 'page' && siteSheet ? [siteSheet, own] : [own];
+  }, [document.kind, siteSheet, editable]);
+  const { data: documents } = useDocuments();
+  const resolved = useMemo(() => {
+    const { catalogue, snapshot } = decider;
+    const { settings } = snapshot;
+    const given = { facts, choices, links: {} };
+    if (document.kind === 'email')
+      return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);
+    const pages = (documents ?? []).filter((other) => other.kind === 'page');
+    const frame = siteFrame(pageBody(document.content, catalogue), { settings, catalogue, pages });
+    return resolve(frame, given, catalogue);
+  }, [document, decider, facts, choices, documents]);
+  if (document.kind === 'page' && !siteSheet) return <div className={className} style={style} />;
+  return (
+    <ShadowHost sheets={sheets} {...(className !== undefined && { className })} {...(style && { style })}>
+      <div className={document.kind === 'page' ? 'site' : 'email'}>
+        <ResolvedView nodes={resolved} {...handlers} />
+      </div>
+    </ShadowHost>
+  );
+}

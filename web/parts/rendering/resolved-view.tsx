@@ -1,0 +1,82 @@
+import { type CSSProperties, createElement, Fragment, type ReactNode } from 'react';
+import type { Resolved } from '../../../core/rendering/resolve.ts';
+
+export interface ViewHandlers {
+  /** Called with the innermost block under the pointer. */
+  onSelect?: (block: string) => void;
+  selected?: string | null;
+  /** What stands in a block instead of its words while it is edited. */
+  editing?: { block: string; editor: ReactNode } | undefined;
+}
+
+/** A resolved tree as React elements: the same elements and attributes that the live site sends as HTML. */
+export function ResolvedView({ nodes, ...handlers }: { nodes: readonly Resolved[] } & ViewHandlers) {
+  return nodes.map((node, index) => (
+    // biome-ignore lint/suspicious/noArrayIndexKey: the tree is made anew at each change
+    <Fragment key={index}>{view(node, handlers)}</Fragment>
+  ));
+}
+
+function view(node: Resolved, handlers: ViewHandlers): ReactNode {
+  if (typeof node === 'string') return node;
+  if ('slot' in node) return <ResolvedView nodes={node.children} {...handlers} />;
+  if ('words' in node)
+    return (
+      <span className="merge" data-missing={node.missing || undefined}>
+        {node.words}
+      </span>
+    );
+  const { block } = node;
+  const { onSelect, selected, editing } = handlers;
+  const own: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(node.attributes)) own[reactName(name)] = reactValue(name, value);
+  if (block !== undefined) {
+    own['data-block'] = block;
+    if (selected === block) own['data-selected'] = '';
+    if (onSelect)
+      own.onClick = (event: React.MouseEvent) => {
+        event.preventDefault();
+        event.stopPropagation();
+        onSelect(block);
+      };
+  } else if (node.tag === 'a' || node.tag === 'button') {
+    own.onClick = (event: React.MouseEvent) => event.preventDefault();
+    own.tabIndex = -1;
+  }
+  if (block !== undefined && node.tag === 'a') own.tabIndex = -1;
+  const isEdited = editing !== undefined && editing.block === block;
+  const children = isEdited ? (
+    editing.editor
+  ) : node.children.length > 0 ? (
+    <ResolvedView nodes={node.children} {...handlers} />
+  ) : undefined;
+  // A link or button can't hold a text field: while its label is edited it is drawn as a plain element.
+  return createElement(isEdited && node.tag === 'a' ? 'span' : node.tag, own, children);
+}
+
+const reactNames: Record<string, string> = {
+  class: 'className',
+  for: 'htmlFor',
+  cellpadding: 'cellPadding',
+  cellspacing: 'cellSpacing',
+};
+
+function reactName(name: string): string {
+  return reactNames[name] ?? name;
+}
+
+function reactValue(name: string, value: string): string | CSSProperties {
+  if (name !== 'style') return value;
+  const declarations = value.split(';').flatMap((declaration) => {
+    const at = declaration.indexOf(':');
+    if (at < 0) return [];
+    const property = declaration.slice(0, at).trim();
+    return [
+      [
+        property.replace(/-([a-z])/g, (_, letter: string) => letter.toUpperCase()),
+        declaration.slice(at + 1).trim(),
+      ],
+    ];
+  });
+  return Object.fromEntries(declarations) as CSSProperties;
+}

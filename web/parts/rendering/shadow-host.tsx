@@ -1,0 +1,52 @@
+import { type ReactNode, useCallback, useEffect, useState } from 'react';
+import { createPortal } from 'react-dom';
+import useSWR from 'swr';
+
+/**
+ * Content in a shadow root, so that the site's styles and the studio's don't touch each other. The same style
+ * sheet as on the live site applies, through container queries also at its widths.
+ */
+export function ShadowHost({
+  sheets,
+  children,
+  className,
+  style,
+}: {
+  sheets: readonly CSSStyleSheet[];
+  children: ReactNode;
+  className?: string;
+  style?: React.CSSProperties;
+}) {
+  const [root, setRoot] = useState<ShadowRoot | null>(null);
+  const attach = useCallback((host: HTMLDivElement | null) => {
+    if (host) setRoot(host.shadowRoot ?? host.attachShadow({ mode: 'open' }));
+  }, []);
+  useEffect(() => {
+    if (root) root.adoptedStyleSheets = [...sheets];
+  }, [root, sheets]);
+  return (
+    <div ref={attach} className={className} style={style}>
+      {root && createPortal(children, root)}
+    </div>
+  );
+}
+
+export function sheetOf(css: string): CSSStyleSheet {
+  const sheet = new CSSStyleSheet();
+  sheet.replaceSync(css);
+  return sheet;
+}
+
+/** The live site's own style sheet. */
+export function useSiteSheet(): CSSStyleSheet | undefined {
+  return useSWR(
+    '/site-assets/site.css',
+    async (path) => {
+      const response = await fetch(path);
+      if (!response.ok) throw new Error(`the site's style sheet: ${response.status}`);
+      // Fonts are loaded by the studio already; a shadow root ignores them.
+      return sheetOf((await response.text()).replace(/@font-face\s*\{[^}]*\}/g, ''));
+    },
+    { revalidateOnFocus: false, revalidateIfStale: false },
+  ).data;
+}

@@ -1,0 +1,258 @@
+import { ChevronLeft, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link, useBlocker, useNavigate, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
+import { all, audiencesIn, type Condition } from '../../../core/conditions/condition.ts';
+import { say } from '../../../core/conditions/words.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { call, callWithoutAnswer, messageOf, RequestError, refresh } from '../../app/api.ts';
+import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
+import { useHistory } from '../../app/history.ts';
+import { Button, TextButton } from '../../parts/button.tsx';
+import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
+import { Empty, Notice } from '../../parts/notice.tsx';
+import { UndoButtons } from '../../parts/undo-buttons.tsx';
+import { useCount, WhoTheyAre } from './who-they-are.tsx';
+
+interface Draft {
+  name: string;
+  description: string;
+  condition: Condition;
+}
+
+export function Component() {
+  const { id = '' } = useParams();
+  const { data: audiences } = useAudiences();
+  if (!audiences) return null;
+  const audience = id === 'new' ? null : audiences.find((other) => other.id === id);
+  if (audience === undefined)
+    return (
+      <div className="p-8">
+        <Empty title="There is no such audience; it may have been deleted">
+          <Link to="/audiences" className="underline">
+            All audiences
+          </Link>
+        </Empty>
+      </div>
+    );
+  return <AudienceEditor key={id} audience={audience} audiences={audiences} />;
+}
+
+function AudienceEditor({
+  audience,
+  audiences,
+}: {
+  audience: ListedAudience | null;
+  audiences: readonly ListedAudience[];
+}) {
+  const navigate = useNavigate();
+  const catalogue = useCatalogue();
+  const [saved, setSaved] = useState<Draft>(() => draftOf(audience));
+  const [revision, setRevision] = useState(audience?.revision ?? 0);
+  const history = useHistory<Draft>(saved);
+  const { state: draft, change } = history;
+  const [problem, setProblem] = useState<{ message: string; theirs: Draft | undefined; revision: number }>();
+  const counted = useCount(draft.condition, audience?.id ?? null);
+  const dirty = audience === null || !same(draft, saved);
+  const blocker = useBlocker(({ currentLocation, nextLocation }) => {
+    return dirty && history.canUndo && currentLocation.pathname !== nextLocation.pathname;
+  });
+  const nameOf = audienceNames(audiences);
+  const others = audiences.filter((other) => other.id !== audience?.id);
+
+  const save = async (over = revision) => {
+    setProblem(undefined);
+    try {
+      const stored = audience
+        ? await call('PUT', `/audiences/${audience.id}`, storedAudienceSchema, { ...draft, revision: over })
+        : await call('POST', '/audiences', storedAudienceSchema, draft);
+      const now = draftOf(stored);
+      setSaved(now);
+      setRevision(stored.revision);
+      history.reset(now);
+      refresh('/audiences', '/releases', '/documents');
+      toast.success(`“${stored.name}” is saved. It goes live with the next release.`);
+      if (!audience) void navigate(`/audiences/${stored.id}`, { replace: true });
+    } catch (error) {
+      const current =
+        error instanceof RequestError ? storedAudienceSchema.safeParse(error.body.current).data : undefined;
+      setProblem({
+        message: messageOf(error),
+        theirs: current && draftOf(current),
+        revision: current?.revision ?? revision,
+      });
+    }
+  };
+  const remove = async () => {
+    if (!audience) return;
+    try {
+      await callWithoutAnswer('DELETE', `/audiences/${audience.id}`);
+      refresh('/audiences', '/releases');
+      const { name, description, condition } = saved;
+      toast(`“${name}” is deleted.`, {
+        action: {
+          label: 'Undo',
+          onClick: async () => {
+            const again = await call('POST', '/audiences', storedAudienceSchema, {
+              name,
+              description,
+              condition,
+            });
+            refresh('/audiences', '/releases');
+            void navigate(`/audiences/${again.id}`);
+          },
+        },
+      });
+      void navigate('/audiences');
+    } catch (error) {
+      setProblem({ message: messageOf(error), theirs: undefined, revision });
+    }
+  };
+
+  return (
+    <div className="grid h-full grid-cols-[1fr_372px]">
+      <div className="flex min-w-0 flex-col overflow-y-auto px-7 py-5">
+        <div className="flex items-center gap-2">
+          <Link to="/audiences" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+            <ChevronLeft size={15} aria-hidden /> All audiences
+          </Link>
+          <span className="ml-auto flex items-center gap-2">
+            <UndoButtons history={history} />
+            {audience && (
+              <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
+                Delete
+              </Button>
+            )}
+            <Button look="primary" disabled={!dirty} onClick={() => save()}>
+              {audience ? (dirty ? 'Save' : 'Saved') : 'Save audience'}
+            </Button>
+          </span>
+        </div>
+        <input
+          aria-label="Name of the audience"
+          value={draft.name}
+          onChange={(event) => change((before) => ({ ...before, name: event.target.value }), 'name')}
+          placeholder="Name this audience"
+          // biome-ignore lint/a11y/noAutofocus: a new audience begins with its name
+          autoFocus={audience === null}
+          maxLength={120}
+          className="-mx-2 mt-1 rounded-md bg-transparent px-2 font-display text-[26px] font-semibold leading-9"
+        />
+        <input
+          aria-label="What it is for"
+          value={draft.description}
+          onChange={(event) =>
+            change((before) => ({ ...before, description: event.target.value }), 'description')
+          }
+          placeholder="What it is for"
+          maxLength={500}
+          className="-mx-2 rounded-md bg-transparent px-2 text-quiet"
+        />
+        {audience && audience.uses.length > 0 && (
+          <p className="mt-1 text-quiet">Used in {audience.uses.map((use) => use.name).join(', ')}</p>
+        )}
+        {problem && (
+          <div className="mt-3 max-w-2xl">
+            <Notice kind="wrong" title={problem.message}>
+              {problem.theirs && catalogue && (
+                <div className="mt-1 grid grid-cols-2 gap-4">
+                  <Version title="Yours" draft={draft} catalogue={catalogue} nameOf={nameOf}>
+                    <TextButton onClick={() => save(problem.revision)}>Keep mine</TextButton>
+                  </Version>
+                  <Version title="Theirs" draft={problem.theirs} catalogue={catalogue} nameOf={nameOf}>
+                    <TextButton
+                      onClick={() => {
+                        if (!problem.theirs) return;
+                        setSaved(problem.theirs);
+                        setRevision(problem.revision);
+                        history.reset(problem.theirs);
+                        setProblem(undefined);
+                      }}
+                    >
+                      Take theirs
+                    </TextButton>
+                  </Version>
+                </div>
+              )}
+            </Notice>
+          </div>
+        )}
+        <div className="mt-5 text-[18px] leading-8">
+          {catalogue && (
+            <GroupEditor
+              lead="People"
+              group={asGroup(draft.condition)}
+              onChange={(condition) => change((before) => ({ ...before, condition }))}
+              surroundings={{
+                catalogue,
+                audiences: others.filter((other) => !buildsOn(other.id, audience?.id, audiences)),
+                problems: counted.data?.problems ?? [],
+              }}
+            />
+          )}
+        </div>
+        {draft.condition.kind === 'all' && draft.condition.of.length === 0 && (
+          <p className="mt-3 text-quiet">Without any test everybody is in it. Add the first with “and…”.</p>
+        )}
+      </div>
+      <WhoTheyAre counted={counted} condition={draft.condition} />
+      <Dialog
+        open={blocker.state === 'blocked'}
+        onClose={() => blocker.reset?.()}
+        title="This audience has changes that are not saved"
+      >
+        <div className="flex justify-end gap-2">
+          <Button look="danger" onClick={() => blocker.proceed?.()}>
+            Leave without saving
+          </Button>
+          <Button look="primary" onClick={() => blocker.reset?.()}>
+            Stay
+          </Button>
+        </div>
+      </Dialog>
+    </div>
+  );
+}
+
+function Version({
+  title,
+  draft,
+  catalogue,
+  nameOf,
+  children,
+}: {
+  title: string;
+  draft: Draft;
+  catalogue: NonNullable<ReturnType<typeof useCatalogue>>;
+  nameOf: (id: string) => string;
+  children: React.ReactNode;
+}) {
+  return (
+    <div>
+      <strong>{title}</strong>: {draft.name} — {say(draft.condition, catalogue, nameOf)}
+      <div>{children}</div>
+    </div>
+  );
+}
+
+function draftOf(audience: Draft | null): Draft {
+  if (!audience) return { name: '', description: '', condition: all() };
+  const { name, description, condition } = audience;
+  return { name, description, condition };
+}
+
+/** Whether an audience builds on another, through any number of steps; such a one can't be its part. */
+function buildsOn(id: string, on: string | undefined, audiences: readonly ListedAudience[]): boolean {
+  if (on === undefined) return false;
+  const seen = new Set<string>();
+  const reaches = (from: string): boolean => {
+    if (from === on) return true;
+    if (seen.has(from)) return false;
+    seen.add(from);
+    const audience = audiences.find((other) => other.id === from);
+    return audience !== undefined && [...audiencesIn(audience.condition)].some(reaches);
+  };
+  return reaches(id);
+}

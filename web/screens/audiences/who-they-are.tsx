@@ -1,0 +1,104 @@
+import { Link } from 'react-router';
+import useSWR from 'swr';
+import { type Count, countSchema } from '../../../contract/audiences.ts';
+import { formatValue } from '../../../core/attributes/format.ts';
+import { readValue } from '../../../core/attributes/parse.ts';
+import { attributesIn, type Condition } from '../../../core/conditions/condition.ts';
+import { call, type RequestError } from '../../app/api.ts';
+import { useCatalogue } from '../../app/data.ts';
+import { Notice } from '../../parts/notice.tsx';
+import { count, Initials } from '../../parts/person.tsx';
+
+/** Who is in a condition as it stands, asked again at each change. */
+export function useCount(condition: Condition, audience: string | null) {
+  return useSWR<Count, RequestError>(
+    ['/audiences/count', condition, audience],
+    () => call('POST', '/audiences/count', countSchema, { condition, audience }),
+    { keepPreviousData: true, revalidateOnFocus: false },
+  );
+}
+
+/** Beside a condition, always: how many, who for example, and who can't match for lack of a value. */
+export function WhoTheyAre({
+  counted,
+  condition,
+}: {
+  counted: ReturnType<typeof useCount>;
+  condition: Condition;
+}) {
+  const catalogue = useCatalogue();
+  const { data, error } = counted;
+  if (error)
+    return (
+      <aside className="border-l border-line p-5">
+        <Notice kind="wrong" title={error.message} />
+      </aside>
+    );
+  if (!data || !catalogue) return <aside className="border-l border-line p-5" />;
+  const label = (id: string) => catalogue.get(id)?.label ?? id;
+  const tested = [...attributesIn(condition)].flatMap((id) => {
+    const attribute = catalogue.get(id);
+    return attribute?.source === 'contact' ? [attribute] : [];
+  });
+  return (
+    <aside aria-label="Who they are" className="overflow-y-auto border-l border-line px-5 py-5">
+      {data.problems.length > 0 ? (
+        <Notice kind="wrong" title="Nobody can be counted yet">
+          {data.problems[0]?.message}
+        </Notice>
+      ) : (
+        <>
+          <p role="status" aria-live="polite">
+            <span className="font-display text-[44px] font-bold leading-none" data-testid="count">
+              {count(data.count)}
+            </span>{' '}
+            <span className="text-[17px] text-quiet">of {count(data.total)} contacts</span>
+          </p>
+          <div className="mt-2 h-1.5 overflow-hidden rounded-full bg-line" aria-hidden>
+            <div
+              className="h-full bg-leaf"
+              style={{ width: `${(100 * data.count) / Math.max(1, data.total)}%` }}
+            />
+          </div>
+        </>
+      )}
+      {data.lacking.length > 0 && (
+        <ul className="mt-3 text-quiet">
+          {data.lacking.map(({ attribute, count: people }) => (
+            <li key={attribute}>
+              {count(people)} have no {label(attribute)}
+            </li>
+          ))}
+        </ul>
+      )}
+      <h2 className="mb-2 mt-5 text-[16px]">Who they are</h2>
+      {data.people.length === 0 && data.problems.length === 0 && (
+        <p className="text-quiet">Nobody today. Loosen a test, or check how many people lack a value.</p>
+      )}
+      <ul className="flex flex-col gap-2">
+        {data.people.map((person) => (
+          <li key={person.id} className="flex items-center gap-2.5">
+            <Initials name={person.name} />
+            <span className="min-w-0">
+              <Link to={`/people/${person.id}`} className="block truncate font-medium hover:underline">
+                {person.name}
+              </Link>
+              <span className="block truncate text-[12px] leading-4 text-quiet">
+                {tested
+                  .flatMap((attribute) => {
+                    const value = readValue(attribute, person.values[attribute.id]);
+                    return value === undefined ? [] : [formatValue(attribute, value)];
+                  })
+                  .slice(0, 3)
+                  .join(' · ') || person.email}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ul>
+      <p className="mt-5 text-[12px] leading-4 text-quiet">
+        People with an account on the site are counted as signed in, others as recognised.
+      </p>
+    </aside>
+  );
+}

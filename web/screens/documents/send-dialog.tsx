@@ -1,0 +1,146 @@
+import { X } from 'lucide-react';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { type SendReport, sendReportSchema } from '../../../contract/mail.ts';
+import type { PersonRecord } from '../../../contract/people.ts';
+import type { Document } from '../../../core/documents/document.ts';
+import { call, messageOf, refresh } from '../../app/api.ts';
+import { useAudiences, usePending } from '../../app/data.ts';
+import { PersonSearch } from '../../app/person-search.tsx';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
+import { SelectField } from '../../parts/field.tsx';
+import { Notice } from '../../parts/notice.tsx';
+import { count } from '../../parts/person.tsx';
+
+export function SendDialog({
+  open,
+  onClose,
+  email,
+}: {
+  open: boolean;
+  onClose: () => void;
+  email: Document;
+}) {
+  return (
+    <Dialog
+      open={open}
+      onClose={onClose}
+      title={`Send “${email.name}”`}
+      description="Each message is composed for its reader, from the released version."
+    >
+      {open && <SendForm email={email} onClose={onClose} />}
+    </Dialog>
+  );
+}
+
+function SendForm({ email, onClose }: { email: Document; onClose: () => void }) {
+  const navigate = useNavigate();
+  const { data: audiences = [] } = useAudiences();
+  const { data: pending } = usePending();
+  const [people, setPeople] = useState<PersonRecord[]>([]);
+  const [audience, setAudience] = useState('');
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  const [report, setReport] = useState<SendReport>();
+  const changed = pending?.changes.some((change) => change.id === email.id);
+  const size = audiences.find((other) => other.id === audience)?.count ?? 0;
+  const send = async () => {
+    setBusy(true);
+    setProblem(undefined);
+    try {
+      const body = {
+        document: email.id,
+        contacts: people.map((person) => person.id),
+        audience: audience === '' ? null : audience,
+      };
+      const done = await call('POST', '/sends', sendReportSchema, body);
+      refresh('/mailbox');
+      if (done.refused.length > 0) return setReport(done);
+      toast.success(`${count(done.sent)} ${done.sent === 1 ? 'message' : 'messages'} sent.`, {
+        action: { label: 'Open the mailbox', onClick: () => navigate('/mailbox') },
+      });
+      onClose();
+    } catch (error) {
+      setProblem(messageOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  if (report)
+    return (
+      <div className="flex flex-col gap-3">
+        <Notice kind="careful" title={`${count(report.sent)} sent, ${count(report.refused.length)} not`}>
+          <ul className="max-h-60 overflow-y-auto">
+            {report.refused.map((refusal) => (
+              <li key={refusal.email}>
+                {refusal.email}: {refusal.reason}
+              </li>
+            ))}
+          </ul>
+        </Notice>
+        <Button look="primary" onClick={onClose}>
+          Done
+        </Button>
+      </div>
+    );
+  return (
+    <div className="flex flex-col gap-4">
+      {changed && (
+        <Notice kind="careful" title="This email has changes that are not released">
+          What goes out is the version that is live.
+        </Notice>
+      )}
+      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+      <div>
+        <h3 className="mb-1 text-[14px]">To these people</h3>
+        {people.length > 0 && (
+          <ul className="mb-2 flex flex-wrap gap-1.5">
+            {people.map((person) => (
+              <li key={person.id} className="inline-flex items-center rounded-md border border-line pl-2">
+                {person.name}
+                <IconButton
+                  label={`Remove ${person.name}`}
+                  onClick={() => setPeople(people.filter((other) => other.id !== person.id))}
+                >
+                  <X size={13} />
+                </IconButton>
+              </li>
+            ))}
+          </ul>
+        )}
+        <div className="h-[190px] rounded-md border border-line p-1.5 [&>div]:max-h-full">
+          <PersonSearch
+            label="Add a person"
+            onChoose={(person) =>
+              setPeople((before) =>
+                before.some((other) => other.id === person.id) ? before : [...before, person],
+              )
+            }
+          />
+        </div>
+      </div>
+      <SelectField
+        label="And everybody in an audience"
+        value={audience}
+        options={[
+          { value: '', label: 'no audience' },
+          ...audiences.map((other) => ({ value: other.id, label: `${other.name} (${count(other.count)})` })),
+        ]}
+        onChange={setAudience}
+      />
+      <div className="flex justify-end gap-2">
+        <Button onClick={onClose}>Cancel</Button>
+        <Button look="primary" disabled={busy || (people.length === 0 && audience === '')} onClick={send}>
+          {busy ? 'Sending…' : sendLabel(people.length, size)}
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function sendLabel(people: number, audience: number): string {
+  if (people > 0 && audience > 0) return `Send to up to ${count(people + audience)}`;
+  return people + audience > 0 ? `Send to ${count(people + audience)}` : 'Send';
+}

@@ -1,0 +1,268 @@
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
+import {
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { GripVertical, Plus, Trash2, Ungroup } from 'lucide-react';
+import { useState } from 'react';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import type { Cast } from '../../../contract/documents.ts';
+import { firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { count } from '../../parts/person.tsx';
+import { PickList } from '../../parts/pick-list.tsx';
+import { Popover } from '../../parts/popover.tsx';
+import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
+
+export interface SlotActions {
+  show: (choice: number) => void;
+  addVariant: (audience: string) => void;
+  moveVariant: (variant: string, to: number) => void;
+  removeVariant: (variant: string) => void;
+  setAudience: (variant: string, audience: string) => void;
+  setNothing: () => void;
+  writeOtherwise: () => void;
+  rename: (name: string) => void;
+  dissolve: () => void;
+}
+
+/** A slot's variants in order of precedence, and what everybody else gets. */
+export function SlotPanel({
+  slot,
+  choice,
+  outcomes,
+  audiences,
+  label,
+  actions,
+}: {
+  slot: Slot;
+  /** What is on screen. */
+  choice: number;
+  outcomes: Cast['slots'][number]['outcomes'] | undefined;
+  audiences: readonly ListedAudience[];
+  label: (attribute: string) => string;
+  actions: SlotActions;
+}) {
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const [adding, setAdding] = useState(false);
+  const say = ({ attribute }: { attribute: string }) => `{${label(attribute)}}`;
+  const others = outcomes?.at(-1)?.count;
+  return (
+    <section aria-label={`Slot ${slot.name}`}>
+      <div className="flex items-baseline gap-2">
+        <input
+          aria-label="Name of the slot"
+          value={slot.name}
+          onChange={(event) => event.target.value !== '' && actions.rename(event.target.value)}
+          maxLength={120}
+          className="-mx-1 min-w-0 flex-1 rounded-md bg-transparent px-1 font-display text-[18px] font-semibold"
+        />
+        <span className="text-[12px] text-quiet">first match wins</span>
+      </div>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={({ active, over }) => {
+          const to = slot.variants.findIndex((variant) => variant.id === over?.id);
+          if (to >= 0 && active.id !== over?.id) actions.moveVariant(String(active.id), to);
+        }}
+      >
+        <SortableContext
+          items={slot.variants.map((variant) => variant.id)}
+          strategy={verticalListSortingStrategy}
+        >
+          <ol className="mt-2 flex flex-col gap-2">
+            {slot.variants.map((variant, index) => (
+              <VariantCard
+                key={variant.id}
+                id={variant.id}
+                choice={index}
+                shown={choice === index}
+                audience={variant.audience}
+                audiences={audiences}
+                words={firstWords(variant.content, say)}
+                people={outcomes?.[index]?.count}
+                actions={actions}
+              />
+            ))}
+          </ol>
+        </SortableContext>
+      </DndContext>
+      <div
+        className={`mt-2 flex gap-2.5 rounded-md border bg-paper p-2.5 ${choice < 0 ? 'border-ink ring-1 ring-ink' : 'border-line'}`}
+      >
+        <VariantEdge choice={-1} />
+        <div className="min-w-0 flex-1">
+          <button
+            type="button"
+            className="flex w-full items-center gap-2 text-left"
+            onClick={() => actions.show(-1)}
+          >
+            <VariantMark choice={-1} />
+            <span className="flex-1 font-semibold">Everyone else</span>
+            {others !== undefined && <span className="font-semibold">{count(others)}</span>}
+          </button>
+          <div className="mt-1 flex items-baseline gap-2 text-quiet">
+            <span className="min-w-0 flex-1 truncate">
+              {slot.otherwise.length === 0 ? 'nothing' : quoted(firstWords(slot.otherwise, say))}
+            </span>
+            {choice < 0 && <span className="text-leaf">on screen</span>}
+          </div>
+          <div className="mt-1 text-[13px]">
+            {slot.otherwise.length === 0 ? (
+              <button type="button" className="underline underline-offset-2" onClick={actions.writeOtherwise}>
+                Write something
+              </button>
+            ) : (
+              <button
+                type="button"
+                className="text-quiet underline underline-offset-2 hover:text-ink"
+                onClick={actions.setNothing}
+              >
+                Show nothing instead
+              </button>
+            )}
+          </div>
+        </div>
+      </div>
+      <div className="mt-2 flex flex-wrap gap-2">
+        <Popover
+          label="A variant for…"
+          className="w-[280px] p-2"
+          open={adding}
+          onOpenChange={setAdding}
+          trigger={<Button icon={<Plus size={15} aria-hidden />}>A variant for…</Button>}
+        >
+          <AudiencePicker
+            audiences={audiences}
+            onChoose={(audience) => {
+              setAdding(false);
+              actions.addVariant(audience);
+            }}
+          />
+        </Popover>
+        <Button look="quiet" icon={<Ungroup size={15} aria-hidden />} onClick={actions.dissolve}>
+          Same for all
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function VariantCard({
+  id,
+  choice,
+  shown,
+  audience,
+  audiences,
+  words,
+  people,
+  actions,
+}: {
+  id: string;
+  choice: number;
+  shown: boolean;
+  audience: string;
+  audiences: readonly ListedAudience[];
+  words: string;
+  people: number | undefined;
+  actions: SlotActions;
+}) {
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useSortable({ id });
+  const known = audiences.find((other) => other.id === audience);
+  const name = known?.name ?? 'a deleted audience';
+  return (
+    <li
+      ref={setNodeRef}
+      style={transform ? { transform: `translateY(${transform.y}px)` } : undefined}
+      className={`group flex gap-2.5 rounded-md border bg-paper p-2.5 ${shown ? 'border-ink ring-1 ring-ink' : 'border-line'} ${isDragging ? 'z-10 shadow-soft' : ''}`}
+    >
+      <VariantEdge choice={choice} />
+      <div className="min-w-0 flex-1">
+        <button
+          type="button"
+          className="flex w-full items-center gap-2 text-left"
+          onClick={() => actions.show(choice)}
+        >
+          <VariantMark choice={choice} />
+          <span className={`min-w-0 flex-1 truncate font-semibold ${known ? '' : 'text-apple'}`}>{name}</span>
+          {people !== undefined && <span className="font-semibold">{count(people)}</span>}
+        </button>
+        <div className="mt-1 flex items-baseline gap-2 text-quiet">
+          <span className="min-w-0 flex-1 truncate">{words ? quoted(words) : 'nothing'}</span>
+          {shown && <span className="text-leaf">on screen</span>}
+        </div>
+        <div className="mt-1 flex items-center gap-1">
+          <select
+            aria-label={`Audience of variant ${variantLetter(choice)}`}
+            value={audience}
+            onChange={(event) => actions.setAudience(id, event.target.value)}
+            className="h-7 min-w-0 flex-1 rounded-md border border-line bg-paper px-1 text-[13px] text-quiet"
+          >
+            {!known && <option value={audience}>a deleted audience</option>}
+            {audiences.map((option) => (
+              <option key={option.id} value={option.id}>
+                {option.name}
+              </option>
+            ))}
+          </select>
+          <IconButton
+            label={`Move variant ${variantLetter(choice)}: Space, then arrow keys`}
+            {...attributes}
+            {...listeners}
+            role="button"
+          >
+            <GripVertical size={15} />
+          </IconButton>
+          <IconButton
+            label={`Remove variant ${variantLetter(choice)}`}
+            onClick={() => actions.removeVariant(id)}
+          >
+            <Trash2 size={14} />
+          </IconButton>
+        </div>
+      </div>
+    </li>
+  );
+}
+
+export function AudiencePicker({
+  audiences,
+  onChoose,
+}: {
+  audiences: readonly ListedAudience[];
+  onChoose: (audience: string) => void;
+}) {
+  return (
+    <PickList
+      label="Which audience?"
+      groups={[
+        {
+          heading: 'Audiences',
+          options: audiences.map((audience) => ({
+            id: audience.id,
+            label: audience.name,
+            note: count(audience.count),
+          })),
+        },
+      ]}
+      onChoose={onChoose}
+    />
+  );
+}
+
+function quoted(words: string): string {
+  return words === '' ? '' : `“${words}”`;
+}

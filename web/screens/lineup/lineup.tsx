@@ -1,0 +1,289 @@
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { storedDocumentSchema } from '../../../contract/documents.ts';
+import { metValue } from '../../../core/conditions/explain.ts';
+import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
+import { type Document, firstWords, type Slot } from '../../../core/documents/document.ts';
+import { useApi } from '../../app/api.ts';
+import { audienceNames, useAudiences, useDecider, useDocuments } from '../../app/data.ts';
+import { type Step, useLooking, viewerOf } from '../../app/looking.tsx';
+import { Empty } from '../../parts/notice.tsx';
+import { count } from '../../parts/person.tsx';
+import { DocumentView } from '../../parts/rendering/document-view.tsx';
+import { VariantMark } from '../../parts/variant-mark.tsx';
+import { useCast } from '../documents/use-cast.ts';
+import { stepsOf, useSteps } from '../documents/use-steps.ts';
+import { WhyLine } from '../documents/why-line.tsx';
+
+const drawnAt = 960;
+const columnWidth = 178;
+
+/** Viewers side by side: what each gets in every slot. */
+export function Component() {
+  const { id } = useParams();
+  const navigate = useNavigate();
+  const { data: documents } = useDocuments();
+  const first = documents?.[0];
+  useEffect(() => {
+    if (id === undefined && first) void navigate(`/lineup/${first.id}`, { replace: true });
+  }, [id, first, navigate]);
+  const { data: document, error } = useApi(
+    id === undefined ? null : `/documents/${encodeURIComponent(id)}`,
+    storedDocumentSchema,
+  );
+  if (error || documents?.length === 0)
+    return (
+      <div className="p-8">
+        <Empty title={error?.message ?? 'No page or email to line up yet'}>
+          <Link to="/pages" className="underline">
+            All pages
+          </Link>
+        </Empty>
+      </div>
+    );
+  if (!document || document.id !== id) return null;
+  return (
+    <div className="flex h-full flex-col pt-4">
+      <div className="flex items-center gap-4 px-5">
+        <h1 className="text-[26px] leading-8">Lineup</h1>
+        <select
+          aria-label="Page or email"
+          value={document.id}
+          onChange={(event) => navigate(`/lineup/${event.target.value}`)}
+          className="h-9 rounded-md border border-line bg-paper px-3 font-semibold"
+        >
+          {documents?.map((option) => (
+            <option key={option.id} value={option.id}>
+              {option.name} ({option.kind})
+            </option>
+          ))}
+        </select>
+        <Link to={`/${document.kind}s/${document.id}`} className="underline underline-offset-2">
+          Open the canvas
+        </Link>
+      </div>
+      <Board key={document.id} document={document} />
+    </div>
+  );
+}
+
+interface Column {
+  step: Step;
+  facts: ReturnType<Decider['facts']>;
+  choices: ReturnType<Decider['decide']>;
+}
+
+function Board({ document }: { document: Document }) {
+  const decider = useDecider(document);
+  const { data: audiences = [] } = useAudiences();
+  const { look, viewer, change } = useLooking();
+  const nameOf = audienceNames(audiences);
+  const version = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
+  const cast = useCast(document.content, look.instant, version);
+  useSteps(cast, nameOf);
+  const [chosen, setChosen] = useState<{ step: string; slot: string }>();
+  const columns = useMemo((): Column[] => {
+    if (!decider || !cast) return [];
+    const names = audienceNames(audiences);
+    return stepsOf(cast, names).map((step) => {
+      const signedIn = document.kind === 'page' && step.signedIn;
+      const who = viewerOf({ ...look, person: step.person, signedIn }, viewer.instant);
+      const facts = decider.facts(who);
+      return { step, facts, choices: decider.decide(document.id, facts) };
+    });
+  }, [decider, cast, audiences, look, viewer.instant, document]);
+  if (!decider || !cast) return null;
+  const { slots } = decider.planOf(document.id);
+  const missing = cast.people.filter(({ person }) => person === null);
+  const chosenColumn = columns.find(({ step }) => step.key === chosen?.step) ?? columns[0];
+  const chosenSlot = slots.find((slot) => slot.id === chosen?.slot) ?? slots[0];
+  if (slots.length === 0)
+    return (
+      <div className="p-5">
+        <Empty title={`“${document.name}” is the same for all`}>
+          <Link to={`/${document.kind}s/${document.id}`} className="underline">
+            Make a block differ
+          </Link>
+        </Empty>
+      </div>
+    );
+  return (
+    <>
+      <p className="px-5 pt-1 text-quiet">
+        {columns.length} viewers: anonymous, and one contact of each audience used.
+        {missing.length > 0 &&
+          ` Nobody is in ${missing.map(({ audience }) => nameOf(audience)).join(', ')} today.`}
+      </p>
+      <section
+        aria-label="Viewers side by side"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        className="mt-3 min-h-0 flex-1 overflow-auto px-5 pb-4"
+      >
+        <table className="border-separate border-spacing-x-2 border-spacing-y-1.5">
+          <thead>
+            <tr>
+              <td className="sticky left-0 z-10 w-32 min-w-32 bg-linen" />
+              {columns.map((column, index) => (
+                <th key={column.step.key} scope="col" className="p-0 text-left align-top font-normal">
+                  <button
+                    type="button"
+                    onClick={() => change({ person: column.step.person, signedIn: column.step.signedIn })}
+                    aria-pressed={look.person?.id === column.step.person?.id}
+                    style={{ width: columnWidth }}
+                    className={`block overflow-hidden rounded-md border bg-paper text-left ${look.person?.id === column.step.person?.id ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
+                  >
+                    <span className="block px-2.5 py-1.5">
+                      <span className="flex gap-1.5">
+                        <span className="text-quiet">{index + 1}</span>
+                        <span className="min-w-0 flex-1 truncate font-semibold" title={column.step.label}>
+                          {column.step.label}
+                        </span>
+                      </span>
+                      <span className="block truncate text-[12px] leading-4 text-quiet">
+                        {column.step.person?.name ?? 'signed out, nobody we know'}
+                      </span>
+                    </span>
+                    <Thumbnail document={document} decider={decider} column={column} />
+                  </button>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {slots.map((slot, index) => (
+              <tr key={slot.id}>
+                <th scope="row" className="sticky left-0 z-10 bg-linen text-left align-middle">
+                  <span className="block font-semibold">{slot.name}</span>
+                  <span className="block text-[12px] font-normal leading-4 text-quiet">
+                    {slot.variants.length} {slot.variants.length === 1 ? 'variant' : 'variants'}
+                  </span>
+                </th>
+                {columns.map((column) => (
+                  <td key={column.step.key} className="p-0">
+                    <Cell
+                      slot={slot}
+                      choice={column.choices[index] ?? everyoneElse}
+                      column={column}
+                      decider={decider}
+                      chosen={chosenColumn === column && chosenSlot === slot}
+                      onChoose={() => setChosen({ step: column.step.key, slot: slot.id })}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {chosenColumn && chosenSlot && (
+          <div className="mt-2 grid max-w-[1100px] grid-cols-2 gap-4">
+            <WhyLine
+              slot={chosenSlot}
+              decider={decider}
+              facts={chosenColumn.facts}
+              nameOf={nameOf}
+              name={`${chosenColumn.step.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
+            />
+            <Shares
+              slot={chosenSlot}
+              outcomes={cast.slots.find((entry) => entry.slot === chosenSlot.id)?.outcomes ?? []}
+              total={cast.total}
+              nameOf={nameOf}
+            />
+          </div>
+        )}
+      </section>
+    </>
+  );
+}
+
+function Thumbnail({ document, decider, column }: { document: Document; decider: Decider; column: Column }) {
+  const scale = columnWidth / drawnAt;
+  return (
+    <span aria-hidden className="pointer-events-none block h-[150px] overflow-hidden" inert>
+      <DocumentView
+        document={document}
+        decider={decider}
+        facts={column.facts}
+        choices={column.choices}
+        style={{ width: drawnAt, transform: `scale(${scale})`, transformOrigin: '0 0' }}
+      />
+    </span>
+  );
+}
+
+function Cell({
+  slot,
+  choice,
+  column,
+  decider,
+  chosen,
+  onChoose,
+}: {
+  slot: Slot;
+  choice: number;
+  column: Column;
+  decider: Decider;
+  chosen: boolean;
+  onChoose: () => void;
+}) {
+  const nodes = slot.variants[choice]?.content ?? slot.otherwise;
+  const words = firstWords(
+    nodes,
+    ({ attribute, fallback }) => metValue(attribute, column.facts, decider.catalogue) ?? fallback,
+  );
+  return (
+    <button
+      type="button"
+      onClick={onChoose}
+      aria-pressed={chosen}
+      style={{ width: columnWidth }}
+      className={`flex h-[46px] items-center gap-2 rounded-md border px-2.5 text-left ${nodes.length === 0 ? 'hatched' : 'bg-paper'} ${chosen ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
+    >
+      <VariantMark choice={choice} />
+      <span className={`line-clamp-2 min-w-0 leading-[18px] ${nodes.length === 0 ? 'text-quiet' : ''}`}>
+        {nodes.length === 0 ? 'nothing' : words || 'without words'}
+      </span>
+    </button>
+  );
+}
+
+/** How the contacts divide over a slot's variants today. */
+function Shares({
+  slot,
+  outcomes,
+  total,
+  nameOf,
+}: {
+  slot: Slot;
+  outcomes: readonly { count: number }[];
+  total: number;
+  nameOf: (audience: string) => string;
+}) {
+  return (
+    <section aria-label="How many get each" className="rounded-md border border-line bg-paper p-3">
+      <h3 className="text-[14px]">
+        {slot.name}: who gets what of {count(total)} contacts
+      </h3>
+      <ul className="mt-1 flex flex-col gap-1.5">
+        {outcomes.map((outcome, index) => {
+          const choice = index < slot.variants.length ? index : everyoneElse;
+          const variant = slot.variants[choice];
+          return (
+            <li key={variant?.id ?? 'everyone else'} className="flex items-center gap-2">
+              <VariantMark choice={choice} />
+              <span className="w-44 truncate">{variant ? nameOf(variant.audience) : 'Everyone else'}</span>
+              <span className="h-1.5 flex-1 overflow-hidden rounded-full bg-line" aria-hidden>
+                <span
+                  className="block h-full bg-leaf"
+                  style={{ width: `${(100 * outcome.count) / Math.max(1, total)}%` }}
+                />
+              </span>
+              <strong className="w-14 text-right">{count(outcome.count)}</strong>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,389 @@
+import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
+import { ArrowDown, ArrowUp, Columns3, ListFilter, Search, Upload, X } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { z } from 'zod';
+import { contactPageSchema, type PersonRecord, pageSize } from '../../../contract/people.ts';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
+import { formatValue } from '../../../core/attributes/format.ts';
+import { readValue } from '../../../core/attributes/parse.ts';
+import type { Test } from '../../../core/conditions/condition.ts';
+import { useApi } from '../../app/api.ts';
+import { useAudiences, useCatalogue } from '../../app/data.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { AttributePicker, startingTest } from '../../parts/condition/attribute-picker.tsx';
+import { TestSentence } from '../../parts/condition/test-sentence.tsx';
+import { Empty, Notice } from '../../parts/notice.tsx';
+import { count, Initials } from '../../parts/person.tsx';
+import { Popover } from '../../parts/popover.tsx';
+
+const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
+const columnsKey = 'apple-porch-people-columns';
+const features = tableFeatures({});
+const helper = createColumnHelper<typeof features, PersonRecord>();
+
+export function Component() {
+  const catalogue = useCatalogue();
+  const { data: audiences = [] } = useAudiences();
+  const [parameters, setParameters] = useSearchParams();
+  const [filters, setFilters] = useState<Test[]>([]);
+  const [added, setAdded] = useState<Test>();
+  const [shown, setShown] = useShownColumns(catalogue?.attributes ?? []);
+  const search = parameters.get('search') ?? '';
+  const sort = parameters.get('sort') ?? 'name';
+  const direction = parameters.get('direction') === 'down' ? 'down' : 'up';
+  const page = Math.max(0, Number(parameters.get('page') ?? 0) || 0);
+  const audience = parameters.get('audience') ?? '';
+
+  const query = new URLSearchParams({ search, sort, direction, page: String(page) });
+  if (audience) query.set('audience', audience);
+  if (filters.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: filters }));
+  const { data, error } = useApi(`/contacts?${query}`, contactPageSchema);
+
+  const change = (values: Record<string, string>) => {
+    const next = new URLSearchParams(parameters);
+    for (const [key, value] of Object.entries({ page: '0', ...values })) {
+      if (value === '' || (key === 'page' && value === '0')) next.delete(key);
+      else next.set(key, value);
+    }
+    setParameters(next, { replace: true });
+  };
+
+  const columns = useMemo(() => {
+    const attributes = shown.flatMap((id) => catalogue?.get(id) ?? []);
+    return [
+      helper.display({
+        id: 'name',
+        header: 'Name',
+        cell: ({ row }) => <NameCell person={row.original} />,
+      }),
+      ...attributes.map((attribute) =>
+        helper.display({
+          id: attribute.id,
+          header: attribute.label,
+          cell: ({ row }) => {
+            const value = readValue(attribute, row.original.values[attribute.id]);
+            return value === undefined ? (
+              <span className="text-quiet">no value</span>
+            ) : (
+              formatValue(attribute, value)
+            );
+          },
+        }),
+      ),
+    ];
+  }, [catalogue, shown]);
+  const table = useTable({ features, columns, data: data?.contacts ?? [] });
+  const pages = Math.max(1, Math.ceil((data?.matching ?? 0) / pageSize));
+
+  return (
+    <div className="flex h-full flex-col px-6 pt-5">
+      <div className="flex items-baseline gap-4">
+        <h1 className="text-[26px] leading-8">People</h1>
+        {data && (
+          <p className="text-quiet" role="status">
+            {data.matching === data.total
+              ? `${count(data.total)} contacts`
+              : `${count(data.matching)} of ${count(data.total)} contacts`}
+          </p>
+        )}
+        <Link
+          to="/people/import"
+          className="ml-auto inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
+        >
+          <Upload size={15} aria-hidden /> Import people
+        </Link>
+      </div>
+      <div className="mt-3 flex flex-wrap items-center gap-2">
+        <SearchBox value={search} onChange={(value) => change({ search: value })} />
+        <select
+          aria-label="Audience"
+          value={audience}
+          onChange={(event) => change({ audience: event.target.value })}
+          className="h-9 max-w-56 rounded-md border border-line bg-paper px-2"
+        >
+          <option value="">everybody</option>
+          {audiences.map((option) => (
+            <option key={option.id} value={option.id}>
+              in “{option.name}”
+            </option>
+          ))}
+        </select>
+        {catalogue &&
+          filters.map((filter, index) => (
+            <span
+              key={`${filter.attribute}-${String(index)}`}
+              className="inline-flex min-h-9 items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1"
+            >
+              <TestSentence
+                test={filter}
+                catalogue={catalogue}
+                openAtFirst={filter === added}
+                onChange={(next) => {
+                  setFilters(filters.map((other) => (other === filter ? next : other)));
+                  change({});
+                }}
+              />
+              <IconButton
+                label="Remove this filter"
+                onClick={() => {
+                  setFilters(filters.filter((other) => other !== filter));
+                  change({});
+                }}
+              >
+                <X size={14} />
+              </IconButton>
+            </span>
+          ))}
+        {catalogue && (
+          <AddFilter
+            catalogue={catalogue}
+            onAdd={(test) => {
+              setFilters([...filters, test]);
+              setAdded(test);
+              change({});
+            }}
+          />
+        )}
+        <span className="ml-auto">
+          <ColumnMenu attributes={catalogue?.attributes ?? []} shown={shown} onChange={setShown} />
+        </span>
+      </div>
+      {error && (
+        <div className="mt-3">
+          <Notice kind="wrong" title={error.message} />
+        </div>
+      )}
+      <section
+        aria-label="Contacts"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        tabIndex={0}
+        className="mt-3 min-h-0 flex-1 overflow-auto rounded-t-md border border-b-0 border-line bg-paper"
+      >
+        {data?.matching === 0 ? (
+          <div className="p-8">
+            <Empty title="Nobody matches">
+              <Button
+                onClick={() => {
+                  setFilters([]);
+                  setParameters({});
+                }}
+              >
+                Show everybody
+              </Button>
+            </Empty>
+          </div>
+        ) : (
+          <table className="w-full border-separate border-spacing-0">
+            <thead>
+              {table.getHeaderGroups().map((group) => (
+                <tr key={group.id}>
+                  {group.headers.map((header) => (
+                    <th
+                      key={header.id}
+                      scope="col"
+                      aria-sort={
+                        sort !== header.id ? 'none' : direction === 'up' ? 'ascending' : 'descending'
+                      }
+                      className="sticky top-0 z-10 border-b border-line bg-paper text-left font-medium"
+                    >
+                      <button
+                        type="button"
+                        className="flex w-full items-center gap-1 px-3 py-2 hover:bg-linen"
+                        onClick={() =>
+                          change({
+                            sort: header.id,
+                            direction: sort === header.id && direction === 'up' ? 'down' : 'up',
+                          })
+                        }
+                      >
+                        <table.FlexRender header={header} />
+                        {sort === header.id &&
+                          (direction === 'up' ? (
+                            <ArrowUp size={14} aria-hidden />
+                          ) : (
+                            <ArrowDown size={14} aria-hidden />
+                          ))}
+                      </button>
+                    </th>
+                  ))}
+                </tr>
+              ))}
+            </thead>
+            <tbody>
+              {table.getRowModel().rows.map((row) => (
+                <tr key={row.id} className="hover:bg-linen/60">
+                  {row.getAllCells().map((cell) => (
+                    <td key={cell.id} className="max-w-56 truncate border-b border-line/60 px-3 py-1.5">
+                      <table.FlexRender cell={cell} />
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </section>
+      <div className="flex h-11 shrink-0 items-center justify-end gap-3 border-t border-line">
+        <span className="text-quiet">
+          Page {count(page + 1)} of {count(pages)}
+        </span>
+        <Button className="h-8" disabled={page === 0} onClick={() => change({ page: String(page - 1) })}>
+          Previous
+        </Button>
+        <Button
+          className="h-8"
+          disabled={page + 1 >= pages}
+          onClick={() => change({ page: String(page + 1) })}
+        >
+          Next
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function NameCell({ person }: { person: PersonRecord }) {
+  return (
+    <span className="flex items-center gap-2.5">
+      <Initials name={person.name} />
+      <span className="min-w-0">
+        <Link to={`/people/${person.id}`} className="block truncate font-semibold hover:underline">
+          {person.name}
+        </Link>
+        <span className="block truncate text-[12px] leading-4 text-quiet">{person.email}</span>
+      </span>
+    </span>
+  );
+}
+
+function SearchBox({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => {
+    if (typed === value) return;
+    const timer = setTimeout(() => onChange(typed), 150);
+    return () => clearTimeout(timer);
+  }, [typed, value, onChange]);
+  return (
+    <label className="flex h-9 w-64 items-center gap-2 rounded-md border border-line bg-paper px-3 focus-within:border-edge">
+      <Search size={15} className="text-quiet" aria-hidden />
+      <input
+        aria-label="Search by name or email address"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        placeholder="Name or email address"
+        className="w-full bg-transparent outline-none"
+      />
+    </label>
+  );
+}
+
+function AddFilter({
+  catalogue,
+  onAdd,
+}: {
+  catalogue: NonNullable<ReturnType<typeof useCatalogue>>;
+  onAdd: (test: Test) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      label="Add a filter"
+      className="w-[320px] p-2"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <Button look="quiet" icon={<ListFilter size={15} aria-hidden />}>
+          Filter by…
+        </Button>
+      }
+    >
+      <AttributePicker
+        catalogue={catalogue}
+        onChoose={(attribute) => {
+          setOpen(false);
+          onAdd(startingTest(attribute));
+        }}
+      />
+    </Popover>
+  );
+}
+
+function ColumnMenu({
+  attributes,
+  shown,
+  onChange,
+}: {
+  attributes: readonly Attribute[];
+  shown: readonly string[];
+  onChange: (shown: string[]) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      label="Columns"
+      className="w-[240px] p-2"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <Button look="quiet" icon={<Columns3 size={15} aria-hidden />}>
+          Columns
+        </Button>
+      }
+    >
+      {attributes
+        .filter(
+          (attribute) =>
+            attribute.source === 'contact' && !['first-name', 'last-name', 'email'].includes(attribute.id),
+        )
+        .map((attribute) => (
+          <label key={attribute.id} className="flex items-center gap-2 rounded-md px-2 py-1 hover:bg-linen">
+            <input
+              type="checkbox"
+              className="accent-leaf"
+              checked={shown.includes(attribute.id)}
+              onChange={(event) =>
+                onChange(
+                  event.target.checked
+                    ? [...shown, attribute.id]
+                    : shown.filter((other) => other !== attribute.id),
+                )
+              }
+            />
+            {attribute.label}
+          </label>
+        ))}
+    </Popover>
+  );
+}
+
+function useShownColumns(attributes: readonly Attribute[]): [string[], (shown: string[]) => void] {
+  const [chosen, setChosen] = useState<string[] | undefined>(() => {
+    try {
+      return z.array(z.string()).parse(JSON.parse(localStorage.getItem(columnsKey) ?? ''));
+    } catch {
+      return undefined;
+    }
+  });
+  const own = useMemo(
+    () =>
+      attributes
+        .filter(
+          (attribute) =>
+            attribute.source === 'contact' && !['first-name', 'last-name', 'email'].includes(attribute.id),
+        )
+        .map((attribute) => attribute.id),
+    [attributes],
+  );
+  const shown = useMemo(() => {
+    const preferred = shownAtFirst.filter((id) => own.includes(id));
+    return chosen ?? (preferred.length > 0 ? preferred : own.slice(0, 5));
+  }, [chosen, own]);
+  return [
+    shown,
+    (next) => {
+      setChosen(next);
+      localStorage.setItem(columnsKey, JSON.stringify(next));
+    },
+  ];
+}

@@ -1,0 +1,110 @@
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { z } from 'zod';
+import { type changeSchema, releaseSchema } from '../../../contract/releases.ts';
+import { call, messageOf, refresh } from '../../app/api.ts';
+import { usePending } from '../../app/data.ts';
+import { Button } from '../../parts/button.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
+import { TextField } from '../../parts/field.tsx';
+import { Notice } from '../../parts/notice.tsx';
+
+type Change = z.infer<typeof changeSchema>;
+
+/** What differs from the live site, and the one action that makes it live. */
+export function ReleaseDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Dialog
+      open={open}
+      onClose={onClose}
+      title="Release"
+      description="Everything below goes live in one step. You can go back to an earlier release at any time."
+    >
+      {open && <ReleaseForm onClose={onClose} />}
+    </Dialog>
+  );
+}
+
+function ReleaseForm({ onClose }: { onClose: () => void }) {
+  const { data: pending, mutate } = usePending();
+  const [note, setNote] = useState('');
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  if (!pending) return null;
+  const release = async () => {
+    setBusy(true);
+    setProblem(undefined);
+    try {
+      const made = await call('POST', '/releases', releaseSchema, { note, fingerprint: pending.fingerprint });
+      refresh('/releases');
+      toast.success(`Release ${made.id} is live.`, {
+        action: { label: 'Open the site', onClick: () => window.open('/site/', '_blank', 'noreferrer') },
+      });
+      onClose();
+    } catch (error) {
+      setProblem(messageOf(error));
+      await mutate();
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="flex flex-col gap-3">
+      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+      {pending.problems.length > 0 && (
+        <Notice kind="wrong" title="Mend this first">
+          <ul>
+            {pending.problems.map((entry) => (
+              <li key={`${entry.document} ${entry.message}`}>
+                <strong>{entry.name}</strong>: {entry.message}
+              </li>
+            ))}
+          </ul>
+        </Notice>
+      )}
+      {pending.changes.length === 0 ? (
+        <p className="text-quiet">Nothing changed since the last release.</p>
+      ) : (
+        <ChangeList changes={pending.changes} />
+      )}
+      <TextField
+        label="What this release is for"
+        value={note}
+        maxLength={500}
+        placeholder="optional, for the list of releases"
+        onChange={(event) => setNote(event.target.value)}
+      />
+      <div className="flex justify-end gap-2">
+        <Button onClick={onClose}>Not now</Button>
+        <Button
+          look="primary"
+          disabled={busy || pending.changes.length === 0 || pending.problems.length > 0}
+          onClick={release}
+        >
+          Make it live
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+export function ChangeList({ changes }: { changes: readonly Change[] }) {
+  return (
+    <ul className="max-h-[340px] overflow-y-auto rounded-md border border-line">
+      {changes.map((change) => (
+        <li key={`${change.what} ${change.id}`} className="border-b border-line/60 px-3 py-2 last:border-0">
+          <span className="text-quiet">{change.what === 'settings' ? '' : change.what}</span>{' '}
+          <strong>{change.name}</strong>{' '}
+          <span className={change.change === 'removed' ? 'text-apple' : 'text-leaf'}>{change.change}</span>
+          {change.details.length > 0 && (
+            <ul className="text-quiet">
+              {change.details.map((detail) => (
+                <li key={detail}>{detail}</li>
+              ))}
+            </ul>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}

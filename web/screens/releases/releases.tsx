@@ -1,0 +1,76 @@
+import { toast } from 'sonner';
+import { z } from 'zod';
+import { releaseSchema } from '../../../contract/releases.ts';
+import { call, messageOf, refresh, useApi } from '../../app/api.ts';
+import { usePending } from '../../app/data.ts';
+import { saidInstant } from '../../app/moment.ts';
+import { Button } from '../../parts/button.tsx';
+import { Empty } from '../../parts/notice.tsx';
+import { ChangeList } from './release-dialog.tsx';
+
+const releasesSchema = z.array(releaseSchema);
+
+export function Component() {
+  const { data: releases } = useApi('/releases', releasesSchema);
+  const { data: pending } = usePending();
+  const goBack = async (id: number) => {
+    try {
+      await call('POST', `/releases/${id}/live`, releaseSchema);
+      refresh('/releases');
+      toast.success(`Release ${id} is live again. Your drafts are as they were.`);
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
+  };
+  return (
+    <div className="h-full overflow-y-auto px-6 py-5">
+      <h1 className="text-[26px] leading-8">Releases</h1>
+      <p className="text-quiet">What is live, what was, and what would change</p>
+      <div className="mt-4 grid grid-cols-[3fr_2fr] items-start gap-6">
+        <section aria-label="All releases">
+          {releases?.length === 0 && <Empty title="Nothing is released yet">Use “Release…” above.</Empty>}
+          <ol className="flex flex-col gap-3">
+            {releases?.map((release) => (
+              <li
+                key={release.id}
+                className={`rounded-md border bg-paper p-4 ${release.live ? 'border-leaf' : 'border-line'}`}
+              >
+                <div className="flex items-center gap-3">
+                  <h2 className="text-[16px]">Release {release.id}</h2>
+                  {release.live && (
+                    <span className="rounded-md bg-leaf-wash px-2 font-semibold text-leaf">live now</span>
+                  )}
+                  <span className="text-quiet">
+                    {saidInstant(release.createdAt)} by {release.accountName}
+                  </span>
+                  {!release.live && (
+                    <Button className="ml-auto h-8" onClick={() => goBack(release.id)}>
+                      Make this live again
+                    </Button>
+                  )}
+                </div>
+                {release.note && <p className="mt-1">{release.note}</p>}
+                <details className="mt-2">
+                  <summary className="cursor-pointer text-quiet">
+                    {release.changes.length} {release.changes.length === 1 ? 'change' : 'changes'}
+                  </summary>
+                  <div className="mt-2">
+                    <ChangeList changes={release.changes} />
+                  </div>
+                </details>
+              </li>
+            ))}
+          </ol>
+        </section>
+        <section aria-label="Not live yet">
+          <h2 className="mb-2 text-[16px]">Not live yet</h2>
+          {pending && pending.changes.length > 0 ? (
+            <ChangeList changes={pending.changes} />
+          ) : (
+            <p className="text-quiet">The drafts are what is live.</p>
+          )}
+        </section>
+      </div>
+    </div>
+  );
+}
