@@ -5,5 +5,5 @@ import { defineConfig } from 'vite';
 export default defineConfig({
   root: 'web',
   plugins: [react(), tailwindcss()],
-  build: { outDir: '../dist/web', emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  build: { outDir: '../dist/web', emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
 });

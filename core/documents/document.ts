@@ -202,13 +202,15 @@ export function mergedAttributes(content: Content): Set<string> {
   return used;
 }
 
-/** The first words of what nodes show, for a table cell; empty where they show nothing. */
+/** The first words of what nodes show, a picture's own only where there are no others; empty for nothing. */
 export function firstWords(nodes: readonly Node[], sayMerge: SayMerge): string {
+  let described = '';
   for (const node of nodes) {
     const found = wordsOf(node, sayMerge);
-    if (found !== '') return found;
+    if (found !== '' && node.kind !== 'picture') return found;
+    described ||= found;
   }
-  return '';
+  return described;
 }
 
 function wordsOf(node: Node, sayMerge: SayMerge): string {

@@ -1,3 +1,4 @@
+import './strict.ts';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
@@ -9,6 +10,7 @@ import { Shell } from './shell.tsx';
 const router = createBrowserRouter([
   {
     element: <Shell />,
+    HydrateFallback: () => null,
     children: [
       { index: true, element: <Navigate to="/people" replace /> },
       { path: 'people', lazy: () => import('../screens/people/people.tsx') },

@@ -90,6 +90,6 @@ export function useLooking(): Looking {
 }
 
 export function personLabel(look: Pick<Look, 'person' | 'signedIn'>): { name: string; state: string } {
-  if (!look.person) return { name: 'Anonymous', state: 'signed out, nobody we know' };
+  if (!look.person) return { name: 'Anonymous', state: 'signed out' };
   return { name: look.person.name, state: look.signedIn ? 'signed in' : 'recognised, not signed in' };
 }

@@ -115,20 +115,17 @@ function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps
   return (
     <li className="group/part">
       <div className="flex items-start gap-2">
-        <button
-          type="button"
-          aria-pressed={negated}
-          title={negated ? 'Take “not” away' : 'Turn into its opposite'}
-          onClick={() => onChange(negated ? inner : not(inner))}
-          className={
-            negated
-              ? 'font-semibold text-apple'
-              : 'text-quiet opacity-0 focus-visible:opacity-100 group-hover/part:opacity-60'
-          }
-        >
-          not
-        </button>
-        <div className="min-w-0 flex-1">
+        {negated && (
+          <button
+            type="button"
+            title="Take “not” away"
+            onClick={() => onChange(inner)}
+            className="font-semibold text-apple"
+          >
+            not
+          </button>
+        )}
+        <div className="min-w-0">
           <PartBody
             part={inner}
             path={innerPath}
@@ -138,6 +135,16 @@ function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps
           />
           {problem && <div className="text-[14px] text-apple">{problem.message}</div>}
         </div>
+        {!negated && (
+          <button
+            type="button"
+            title="Turn into its opposite"
+            onClick={() => onChange(not(inner))}
+            className="px-1 text-[14px] text-quiet opacity-0 hover:text-apple focus-visible:opacity-100 group-hover/part:opacity-100"
+          >
+            not
+          </button>
+        )}
         <IconButton
           label="Remove this part"
           onClick={onRemove}

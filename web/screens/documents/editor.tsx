@@ -37,6 +37,7 @@ import { TextEditing } from './text-editing.tsx';
 import { useCast } from './use-cast.ts';
 import { type SaveState, useDocument } from './use-document.ts';
 import { useSteps } from './use-steps.ts';
+import { WhatDiffers } from './what-differs.tsx';
 import { WhyLine } from './why-line.tsx';
 
 const newId = () => nanoid(12);
@@ -259,7 +260,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         >
           <ChevronLeft size={14} aria-hidden /> {document.kind === 'page' ? 'All pages' : 'All emails'}
         </Link>
-        <div className="mb-2 flex items-center gap-1 px-1">
+        <div className="flex items-center px-1">
           <input
             aria-label={`Name of the ${document.kind}`}
             value={draft.name}
@@ -267,6 +268,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             onChange={(event) => event.target.value.trim() !== '' && rename(event.target.value)}
             className="min-w-0 flex-1 rounded-md bg-transparent px-1 font-display text-[17px] font-semibold"
           />
+        </div>
+        <div className="flex items-center justify-between">
+          <SaveLine save={save} />
           <UndoButtons
             history={{
               ...history,
@@ -281,8 +285,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             }}
           />
         </div>
-        <SaveLine save={save} />
-        <div className="mt-2 min-h-0 flex-1 overflow-y-auto">
+        <div className="mt-1 min-h-0 flex-1 overflow-y-auto">
           <Outline
             content={content}
             choiceOf={choiceOf}
@@ -410,10 +413,15 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           />
         )}
         {!slot && !block && (
-          <p className="text-quiet">
-            Click something on the {document.kind} to change it. A tab with a letter marks what differs by
-            audience; it says who is looking at it.
-          </p>
+          <WhatDiffers
+            slots={decided.slots}
+            choiceOf={choiceOf}
+            nameOf={nameOf}
+            onSelect={(id) => {
+              setSelected(id);
+              setEditing(false);
+            }}
+          />
         )}
         {slot && (
           <WhyLine

@@ -35,11 +35,17 @@ export function EmailHead({
     return (
       <div className="flex items-baseline gap-3">
         <span className="w-16 shrink-0 text-quiet">{label}</span>
-        {choice !== undefined && node && (
-          <button type="button" aria-label={`${label} differs by audience`} onClick={() => onSelect(node.id)}>
-            <VariantMark choice={choice} />
-          </button>
-        )}
+        <span className="w-6 shrink-0">
+          {choice !== undefined && node && (
+            <button
+              type="button"
+              aria-label={`${label} differs by audience`}
+              onClick={() => onSelect(node.id)}
+            >
+              <VariantMark choice={choice} />
+            </button>
+          )}
+        </span>
         {editing?.block === line.id ? (
           <div className="line-editor min-w-0 flex-1 rounded-md px-1 ring-2 ring-leaf">{editing.editor}</div>
         ) : (

@@ -191,34 +191,20 @@ function VariantCard({
     >
       <VariantEdge choice={choice} />
       <div className="min-w-0 flex-1">
-        <button
-          type="button"
-          className="flex w-full items-center gap-2 text-left"
-          onClick={() => actions.show(choice)}
-        >
-          <VariantMark choice={choice} />
-          <span className={`min-w-0 flex-1 truncate font-semibold ${known ? '' : 'text-apple'}`}>{name}</span>
-          {people !== undefined && <span className="font-semibold">{count(people)}</span>}
-        </button>
-        <div className="mt-1 flex items-baseline gap-2 text-quiet">
-          <span className="min-w-0 flex-1 truncate">{words ? quoted(words) : 'nothing'}</span>
-          {shown && <span className="text-leaf">on screen</span>}
-        </div>
-        <div className="mt-1 flex items-center gap-1">
-          <select
-            aria-label={`Audience of variant ${variantLetter(choice)}`}
-            value={audience}
-            onChange={(event) => actions.setAudience(id, event.target.value)}
-            className="h-7 min-w-0 flex-1 rounded-md border border-line bg-paper px-1 text-[13px] text-quiet"
+        <div className="flex items-center">
+          <button
+            type="button"
+            className="flex min-w-0 flex-1 items-center gap-2 text-left"
+            onClick={() => actions.show(choice)}
           >
-            {!known && <option value={audience}>a deleted audience</option>}
-            {audiences.map((option) => (
-              <option key={option.id} value={option.id}>
-                {option.name}
-              </option>
-            ))}
-          </select>
+            <VariantMark choice={choice} />
+            <span className={`min-w-0 flex-1 truncate font-semibold ${known ? '' : 'text-apple'}`}>
+              {name}
+            </span>
+            {people !== undefined && <span className="font-semibold">{count(people)}</span>}
+          </button>
           <IconButton
+            className="-my-1 -mr-1.5"
             label={`Move variant ${variantLetter(choice)}: Space, then arrow keys`}
             {...attributes}
             {...listeners}
@@ -226,13 +212,34 @@ function VariantCard({
           >
             <GripVertical size={15} />
           </IconButton>
-          <IconButton
-            label={`Remove variant ${variantLetter(choice)}`}
-            onClick={() => actions.removeVariant(id)}
-          >
-            <Trash2 size={14} />
-          </IconButton>
         </div>
+        <div className="mt-1 flex items-baseline gap-2 text-quiet">
+          <span className="min-w-0 flex-1 truncate">{words ? quoted(words) : 'nothing'}</span>
+          {shown && <span className="text-leaf">on screen</span>}
+        </div>
+        {shown && (
+          <div className="mt-1 flex items-center gap-1">
+            <select
+              aria-label={`Audience of variant ${variantLetter(choice)}`}
+              value={audience}
+              onChange={(event) => actions.setAudience(id, event.target.value)}
+              className="h-7 min-w-0 flex-1 rounded-md border border-line bg-paper px-1 text-[13px] text-quiet"
+            >
+              {!known && <option value={audience}>a deleted audience</option>}
+              {audiences.map((option) => (
+                <option key={option.id} value={option.id}>
+                  {option.name}
+                </option>
+              ))}
+            </select>
+            <IconButton
+              label={`Remove variant ${variantLetter(choice)}`}
+              onClick={() => actions.removeVariant(id)}
+            >
+              <Trash2 size={14} />
+            </IconButton>
+          </div>
+        )}
       </div>
     </li>
   );

@@ -206,7 +206,13 @@ function Thumbnail({ document, decider, column }: { document: Document; decider:
         decider={decider}
         facts={column.facts}
         choices={column.choices}
-        style={{ width: drawnAt, transform: `scale(${scale})`, transformOrigin: '0 0' }}
+        style={{
+          width: drawnAt,
+          minHeight: 150 / scale,
+          background: document.kind === 'page' ? '#0f1623' : '#f6f2e9',
+          transform: `scale(${scale})`,
+          transformOrigin: '0 0',
+        }}
       />
     </span>
   );
