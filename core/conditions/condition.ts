@@ -68,7 +68,7 @@ export function any(...of: Condition[]): Condition {
 export function not(of: Condition): Condition {
   return { kind: 'not', of };
 }
-export function test(attribute: string, op: string, ...values: (string | number)[]): Condition {
+export function test(attribute: string, op: string, ...values: (string | number)[]): Test {
   return { kind: 'test', attribute, op, values };
 }
 export function inAudience(audience: string): Condition {

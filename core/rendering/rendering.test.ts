@@ -1,0 +1,223 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+  demoAttributes,
+  demoAudiences,
+  demoDocuments,
+  demoPeople,
+  demoSettings,
+} from '../../demo/scenario.ts';
+import { localDay } from '../attributes/calendar.ts';
+import type { Document, Node } from '../documents/document.ts';
+import { words } from '../documents/text.ts';
+import { CompiledSnapshot, oneLine } from './compiled.ts';
+import { emailParts } from './email.ts';
+import { Flat } from './flatten.ts';
+import type { Markup } from './markup.ts';
+import { pageBody, siteFrame } from './page.ts';
+import { resolve, toHtml } from './resolve.ts';
+
+const instant = Date.parse('2026-11-24T12:00:00Z');
+const base = 'http://127.0.0.1:4310';
+const snapshot = {
+  settings: demoSettings,
+  attributes: demoAttributes,
+  audiences: demoAudiences,
+  documents: demoDocuments,
+};
+const compiled = new CompiledSnapshot(snapshot, base);
+const { decider } = compiled;
+const { catalogue } = decider;
+const viewer = (contact: Record<string, unknown> | null) => ({
+  contact,
+  signedIn: contact !== null,
+  device: 'computer' as const,
+  instant,
+});
+const pageWith = (...body: Node[]): CompiledSnapshot => {
+  const document: Document = {
+    id: 'p',
+    kind: 'page',
+    name: 'P',
+    slug: 'p',
+    content: { subject: [], preview: [], body },
+  };
+  return new CompiledSnapshot({ ...snapshot, documents: [document] }, base);
+};
+const html = (node: Node, contact: Record<string, unknown> | null = null) =>
+  pageWith(node).page('p', viewer(contact)) ?? '';
+
+describe('one tree for the live site and the canvas', () => {
+  const people = demoPeople(60, 7, localDay(instant, demoSettings.zone));
+  const markup = (document: Document): Markup[] =>
+    document.kind === 'page'
+      ? siteFrame(pageBody(document.content, catalogue), {
+          settings: demoSettings,
+          catalogue,
+          pages: demoDocuments,
+        })
+      : emailParts(document.content, catalogue, demoSettings, base).body;
+
+  it.each(demoDocuments)('$name: flattened and resolved give the same bytes for everybody', (document) => {
+    const tree = markup(document);
+    const flat = new Flat(tree, catalogue, 'html');
+    for (const contact of [null, ...people.map((person) => person.values)]) {
+      const facts = decider.facts(viewer(contact));
+      const given = {
+        facts,
+        choices: decider.decide(document.id, facts),
+        links: { unsubscribe: `${base}/u?a=1&b` },
+      };
+      expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
+    }
+  });
+});
+
+describe('pages', () => {
+  it('holds nothing of what the viewer does not get', () => {
+    const anonymous = compiled.page('', viewer(null)) ?? '';
+    const midnight = compiled.page('', viewer({ tier: 'midnight', 'first-name': 'Noor' })) ?? '';
+    expect(anonymous).toContain('Come and look up');
+    expect(anonymous).not.toContain('The dome is yours');
+    expect(anonymous).toContain('Sign in');
+    expect(midnight).toContain('The dome is yours tonight, Noor');
+    expect(midnight).not.toContain('Come and look up');
+    expect(midnight).toContain('Sign out');
+    expect(compiled.page('nowhere', viewer(null))).toBeUndefined();
+  });
+
+  // OWASP XSS filter evasion style inputs.
+  const hostile = [
+    '<script>alert(1)</script>',
+    '"><img src=x onerror=alert(1)>',
+    "' onmouseover='alert(1)",
+    '</h1><svg/onload=alert(1)>',
+    '&lt;b&gt;',
+    '<!--',
+    '{{constructor}}',
+  ];
+  it.each(hostile)('shows %j as text wherever a person can write it', (bad) => {
+    const plain = html({ kind: 'heading', id: 'h', level: 1, content: words(bad) });
+    const alt = html({ kind: 'picture', id: 'i', picture: 'moon', alt: bad });
+    const label = html({ kind: 'button', id: 'b', label: words(bad), address: '/' });
+    const merged = html(
+      {
+        kind: 'heading',
+        id: 'm',
+        level: 2,
+        content: [{ type: 'mergeField', attrs: { attribute: 'city', fallback: '' } }],
+      },
+      { city: bad },
+    );
+    const fallback = html({
+      kind: 'heading',
+      id: 'f',
+      level: 2,
+      content: [{ type: 'mergeField', attrs: { attribute: 'city', fallback: bad } }],
+    });
+    for (const page of [plain, alt, label, merged, fallback]) {
+      const main = page.slice(page.indexOf('<main'), page.indexOf('</main>'));
+      expect(main).not.toMatch(/<(script|svg|b>|!--)/);
+      expect(main).not.toMatch(/<[^>]* on\w+=(?![^"]*"[^"]*$)[^"]*>/);
+      expect(main.match(/</g)?.length).toBe(main.match(/<\/?(main|h1|h2|img|a)\b/g)?.length);
+    }
+  });
+
+  it('escapes every text so that a parser gives it back', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'grapheme', minLength: 1 }), (said) => {
+        const page = html({ kind: 'heading', id: 'h', level: 1, content: words(said) });
+        const found = /<h1 class="heading">([\s\S]*?)<\/h1>/.exec(page)?.[1] ?? '';
+        const back = found
+          .replaceAll('&lt;', '<')
+          .replaceAll('&gt;', '>')
+          .replaceAll('&quot;', '"')
+          .replaceAll('&#39;', "'")
+          .replaceAll('&amp;', '&');
+        expect(back).toBe(said);
+      }),
+    );
+  });
+
+  it('drops an address that would run a script and keeps the words', () => {
+    const page = html({ kind: 'button', id: 'b', label: words('Go'), address: 'javascript:alert(1)' });
+    expect(page).toContain('<a class="button">Go</a>');
+  });
+
+  it('prints personal values as readers expect, and the fallback where there is none', () => {
+    const node: Node = {
+      kind: 'heading',
+      id: 'h',
+      level: 1,
+      content: [
+        { type: 'mergeField', attrs: { attribute: 'renewal', fallback: 'soon' } },
+        ...words(', '),
+        { type: 'mergeField', attrs: { attribute: 'tier', fallback: 'friend' } },
+      ],
+    };
+    expect(html(node, { renewal: '2026-12-12', tier: 'dusk' })).toContain('12 December 2026, Dusk');
+    expect(html(node, { renewal: 'never' })).toContain('soon, friend');
+  });
+
+  it('draws every mark and block of text', () => {
+    const page = html({
+      kind: 'text',
+      id: 't',
+      content: [
+        {
+          type: 'paragraph',
+          content: [
+            { type: 'text', text: 'a', marks: [{ type: 'bold' }, { type: 'italic' }] },
+            { type: 'hardBreak' },
+            {
+              type: 'text',
+              text: 'b',
+              marks: [{ type: 'link', attrs: { href: 'https://example.org/?a&b' } }],
+            },
+          ],
+        },
+        {
+          type: 'orderedList',
+          content: [{ type: 'listItem', content: [{ type: 'paragraph', content: words('one') }] }],
+        },
+      ],
+    });
+    expect(page).toContain(
+      '<div class="text"><p><strong><em>a</em></strong><br><a href="https://example.org/?a&amp;b">b</a></p><ol><li><p>one</p></li></ol></div>',
+    );
+  });
+});
+
+describe('emails', () => {
+  const message = (contact: Record<string, unknown>) =>
+    compiled.email(
+      'monthly-almanac',
+      { ...viewer(contact), signedIn: false },
+      `${base}/site/unsubscribe?token=1.x`,
+    );
+
+  it('composes subject, HTML and plain text for one reader', () => {
+    const mail = message({ tier: 'midnight', 'first-name': 'Noor' });
+    expect(mail.subject).toBe('The dome is yours this month, Noor');
+    expect(mail.html).toContain('Your nights at the dome');
+    expect(mail.html).toContain(`src="${base}/pictures/comet.png"`);
+    expect(mail.text).toContain('Good evening, Noor.');
+    expect(mail.text).toContain(`Choose a night: ${base}/site/membership`);
+    expect(mail.text).not.toContain('Your hour at the dome');
+    expect(mail.text).not.toMatch(/<\w/);
+  });
+
+  it('carries the foot that never varies, with the reader’s own way out', () => {
+    for (const mail of [message({}), message({ tier: 'dusk' })]) {
+      expect(mail.html).toContain('1 Dome Lane, Quillmere QM1 0AA');
+      expect(mail.html).toContain(`href="${base}/site/unsubscribe?token=1.x"`);
+      expect(mail.text).toContain(`Stop these emails: ${base}/site/unsubscribe?token=1.x`);
+    }
+  });
+
+  it('keeps a line break in a value out of the subject (RFC 5322, 2.2)', () => {
+    const mail = message({ tier: 'midnight', 'first-name': 'Noor\r\nBcc: all@example.org' });
+    expect(mail.subject).toBe('The dome is yours this month, Noor Bcc: all@example.org');
+    expect(oneLine('a\u2028b\0c')).toBe('a b c');
+  });
+});

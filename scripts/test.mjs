@@ -1,0 +1,94 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { freePort, startDatabase } from './database.mjs';
+import { run, say } from './say.mjs';
+import { startServer } from './server-process.mjs';
+import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
+
+/** What ran and how it ended. */
+const totals = { passed: 0, failed: 0, skipped: 0 };
+
+function step(name, command, args, env = {}) {
+  say(`\n— ${name}`);
+  const done = spawnSync(process.execPath, [join('node_modules', command), ...args], {
+    cwd: root,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
+  return done.status === 0;
+}
+
+function check(name, command, args) {
+  if (step(name, command, args)) totals.passed++;
+  else totals.failed++;
+}
+
+/** Runs a test runner and adds what its JSON report counts; a run without a report counts as one failure. */
+function tests(name, command, args, report, read, env) {
+  rmSync(report, { force: true });
+  const green = step(name, command, args, env);
+  const counted = existsSync(report) ? read(JSON.parse(readFileSync(report, 'utf8'))) : undefined;
+  if (counted) for (const key of Object.keys(totals)) totals[key] += counted[key];
+  if (!counted || (!green && counted.failed === 0)) totals.failed++;
+}
+
+await run(async () => {
+  const folder = process.env.APPLE_PORCH_TEST_DATA ?? join(root, '.data-test');
+  ensureDebianPackages(['mariadb-server', 'chromium']);
+  ensureNodeModules();
+  mkdirSync(folder, { recursive: true });
+  const database = await startDatabase(folder);
+  try {
+    check('types', 'typescript/bin/tsc', ['--noEmit']);
+    check('lint', '@biomejs/biome/bin/biome', ['check', '.']);
+    const unitReport = join(folder, 'unit-report.json');
+    tests(
+      'unit and server tests',
+      'vitest/vitest.mjs',
+      ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${unitReport}`],
+      unitReport,
+      (report) => ({
+        passed: report.numPassedTests,
+        failed:
+          report.numFailedTests +
+          report.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0)
+            .length,
+        skipped: report.numPendingTests + report.numTodoTests,
+      }),
+      { TEST_DATABASE_SERVER: database.url('').slice(0, -1) },
+    );
+    ensureWebBuild();
+    const port = await freePort();
+    const server = await startServer({
+      env: {
+        PORT: String(port),
+        APPLE_PORCH_DATA: folder,
+        DATABASE_URL: database.url(`apple_porch_browser_${port}`),
+        NODE_ENV: 'production',
+      },
+    });
+    const browserReport = join(folder, 'browser-report.json');
+    try {
+      tests(
+        'browser tests',
+        '@playwright/test/cli.js',
+        ['test'],
+        browserReport,
+        ({ stats }) => ({
+          passed: stats.expected + stats.flaky,
+          failed: stats.unexpected,
+          skipped: stats.skipped,
+        }),
+        { BASE_URL: server.ready.address, BROWSER_REPORT: browserReport },
+      );
+    } finally {
+      await server.stop();
+    }
+  } finally {
+    await database.stop();
+  }
+  const skipped = totals.skipped > 0 ? `, ${totals.skipped} skipped` : '';
+  say(`\n${totals.passed} passed, ${totals.failed} failed${skipped}`);
+  if (totals.failed > 0) process.exit(1);
+});

@@ -1,0 +1,124 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, lookAs, test } from './studio.ts';
+
+const screens = [
+  '/people',
+  '/people/1',
+  '/people/import',
+  '/audiences',
+  '/audiences/regulars-near-renewal',
+  '/audiences/new',
+  '/pages',
+  '/pages/home',
+  '/emails',
+  '/emails/monthly-almanac',
+  '/lineup/home',
+  '/lineup/monthly-almanac',
+  '/releases',
+  '/mailbox',
+  '/nowhere',
+  '/site/',
+  '/site/membership',
+  '/site/sign-in',
+  '/site/nowhere',
+];
+
+// WCAG 2.2 A and AA, contrast among them, by axe-core's rules.
+for (const scheme of ['light', 'dark'] as const)
+  for (const path of screens.filter((screen) => scheme === 'light' || !screen.startsWith('/site')))
+    test(`axe finds nothing serious on ${path}, ${scheme}`, async ({ studio: page }) => {
+      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
+      await page.goto(path);
+      await page.waitForLoadState('networkidle');
+      await expect(page.locator('main, #work').first()).toBeVisible();
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations
+        .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+        .map(({ id, nodes }) => [
+          id,
+          ...nodes.slice(0, 3).map((node) => `${node.target.join(' ')}: ${node.failureSummary}`),
+        ]);
+      expect(serious).toEqual([]);
+    });
+
+test('the sign-in page stands axe', async ({ page }) => {
+  await page.goto('/people');
+  await expect(page.getByRole('button', { name: 'Sign in to the demo' })).toBeVisible();
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
+});
+
+for (const width of [1024, 1280, 1920])
+  test(`nothing is wider than the window at ${width}`, async ({ studio: page }) => {
+    await page.setViewportSize({ width, height: 800 });
+    for (const path of [
+      '/people',
+      '/audiences/regulars-near-renewal',
+      '/pages/home',
+      '/lineup/home',
+      '/releases',
+    ]) {
+      await page.goto(path);
+      await page.waitForLoadState('networkidle');
+      const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+      expect([path, over]).toEqual([path, 0]);
+    }
+  });
+
+test('the live site fits a phone of 360', async ({ page }) => {
+  await page.setViewportSize({ width: 360, height: 740 });
+  for (const path of ['/site/', '/site/membership', '/site/sign-in']) {
+    await page.goto(path);
+    const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    expect([path, over]).toEqual([path, 0]);
+  }
+});
+
+test('the main task by keyboard alone: look as somebody, choose a block, change its words', async ({
+  studio: page,
+}) => {
+  await page.goto('/pages/membership');
+  await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Membership');
+  await page.keyboard.press('v');
+  await page.keyboard.type('Ines Marlow');
+  await expect(page.getByRole('option', { name: /Ines Marlow/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: 'Looking as' })).toContainText('Ines Marlow');
+  const row = page.getByRole('navigation', { name: 'Blocks' }).getByRole('button', { name: 'Membership' });
+  await row.focus();
+  await page.keyboard.press('Enter');
+  const editor = page.getByRole('textbox', { name: 'Text of this block' });
+  await expect(editor).toBeFocused();
+  await page.keyboard.type(' for all');
+  await expect(
+    page.getByRole('region', { name: 'Canvas' }).getByRole('heading', { name: 'Membership for all' }),
+  ).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(editor).toHaveCount(0);
+  await page.keyboard.press('ControlOrMeta+z');
+  await expect(
+    page.getByRole('region', { name: 'Canvas' }).getByRole('heading', { name: 'Membership', exact: true }),
+  ).toBeVisible();
+});
+
+test('commands find people, places and things to do', async ({ studio: page }) => {
+  await page.goto('/people');
+  await page.keyboard.press('ControlOrMeta+k');
+  await page.keyboard.type('lantern');
+  await expect(page.getByText('Nothing is called that.')).toBeVisible();
+  await page.keyboard.press('ControlOrMeta+a');
+  await page.keyboard.type('families');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/audiences\/families-nearby/);
+});
+
+test('the viewer bar follows on every screen', async ({ studio: page }) => {
+  await page.goto('/audiences');
+  await lookAs(page, 'Petra Kolm');
+  await page.getByRole('link', { name: 'Lineup' }).click();
+  await expect(page.getByRole('region', { name: 'Looking as' })).toContainText('Petra Kolm');
+  await page.goto('/pages/home');
+  await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Hello again, Petra');
+  await page.getByLabel('Signed in or recognised').selectOption('recognised');
+  await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Sign in');
+});

@@ -1,0 +1,308 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { all, inAudience, test } from '../../core/conditions/condition.ts';
+import type { Node } from '../../core/documents/document.ts';
+import { type Caller, type Instance, startInstance } from './instance.ts';
+
+let instance: Instance;
+let studio: Caller;
+beforeAll(async () => {
+  instance = await startInstance();
+  studio = instance.studio;
+});
+afterAll(() => instance.stop());
+
+describe('who may call', () => {
+  it.each([
+    ['GET', '/api/attributes'],
+    ['GET', '/api/attributes/tier/values'],
+    ['GET', '/api/settings'],
+    ['GET', '/api/pictures'],
+    ['GET', '/api/contacts'],
+    ['GET', '/api/contacts/1'],
+    ['POST', '/api/contacts/import'],
+    ['GET', '/api/audiences'],
+    ['POST', '/api/audiences'],
+    ['POST', '/api/audiences/count'],
+    ['PUT', '/api/audiences/any-member'],
+    ['DELETE', '/api/audiences/any-member'],
+    ['GET', '/api/documents'],
+    ['POST', '/api/documents'],
+    ['POST', '/api/documents/cast'],
+    ['GET', '/api/documents/home'],
+    ['PUT', '/api/documents/home'],
+    ['DELETE', '/api/documents/home'],
+    ['GET', '/api/releases'],
+    ['GET', '/api/releases/pending'],
+    ['POST', '/api/releases'],
+    ['POST', '/api/releases/1/live'],
+    ['GET', '/api/mailbox'],
+    ['GET', '/api/mailbox/1'],
+    ['GET', '/api/mailbox/1/message.eml'],
+    ['POST', '/api/sends'],
+  ])('%s %s refuses those who are not signed in', async (method, path) => {
+    const answer = await instance.visitor().call(method, path, method === 'GET' ? undefined : {});
+    expect(answer.status).toBe(401);
+  });
+
+  it('refuses a wrong password and an unknown account with the same words', async () => {
+    const visitor = instance.visitor();
+    const wrong = await visitor.call('POST', '/api/session', { email: 'maya@example.org', password: 'x' });
+    const unknown = await visitor.call('POST', '/api/session', { email: 'no@example.org', password: 'x' });
+    expect([wrong.status, unknown.status]).toEqual([401, 401]);
+    expect(wrong.body).toEqual(unknown.body);
+  });
+
+  it('shows the demo account on a demo instance, and not to who is signed in', async () => {
+    expect((await instance.visitor().get('/api/session')).body.demo.email).toBe('maya@example.org');
+    expect((await studio.get('/api/session')).body).toMatchObject({
+      account: { name: 'Maya Brook' },
+      demo: null,
+    });
+  });
+
+  it('ends a session at sign-out, also for a copy of its cookie', async () => {
+    const caller = await instance.visitor().signIn();
+    expect((await caller.get('/api/audiences')).status).toBe(200);
+    await caller.call('DELETE', '/api/session');
+    expect((await caller.get('/api/audiences')).status).toBe(401);
+  });
+
+  it('keeps the session cookie from scripts and other sites', async () => {
+    const answer = await instance.visitor().call('POST', '/api/session', {
+      email: 'maya@example.org',
+      password: 'look-up-tonight',
+    });
+    expect(answer.headers.get('set-cookie')).toMatch(/HttpOnly; SameSite=Lax/);
+  });
+
+  it.each<Record<string, string>>([{ origin: 'https://other.example' }, { 'sec-fetch-site': 'cross-site' }])(
+    'refuses a change that another site asks for: %j',
+    async (headers) => {
+      const answer = await studio.call('DELETE', '/api/documents/home', undefined, headers);
+      expect(answer.status).toBe(403);
+      expect((await studio.get('/api/documents/home')).status).toBe(200);
+    },
+  );
+
+  it('sends a strict Content-Security-Policy and no hint of its make', async () => {
+    const { headers } = await instance.visitor().get('/');
+    expect(headers.get('content-security-policy')).toContain("default-src 'self'");
+    expect(headers.get('content-security-policy')).not.toMatch(/unsafe-eval|script-src[^;]*unsafe-inline/);
+    expect(headers.get('x-powered-by')).toBeNull();
+  });
+});
+
+describe('bad requests', () => {
+  it.each([
+    ['POST', '/api/audiences', { name: 'x' }, 'condition'],
+    ['POST', '/api/audiences', { name: '  ', condition: all() }, 'name'],
+    ['POST', '/api/audiences', { name: 'x', condition: { kind: 'perhaps' } }, 'condition.kind'],
+    ['PUT', '/api/documents/home', { revision: 1, name: 'x', content: { body: [] } }, 'content.subject'],
+    ['POST', '/api/sends', { document: 'monthly-almanac', contacts: [], audience: null }, 'contacts'],
+    ['POST', '/api/documents', { kind: 'page', name: 'x', slug: '../x' }, 'slug'],
+    ['GET', '/api/contacts?page=-1', undefined, 'page'],
+    ['GET', '/api/contacts?where=nonsense', undefined, 'where'],
+  ])('%s %s %j answers 400 with the path of the field', async (method, path, body, field) => {
+    const answer = await studio.call(method, path, body);
+    expect(answer.status).toBe(400);
+    expect(answer.body.fields[0].path).toBe(field);
+  });
+
+  it.each([
+    ['GET', '/api/contacts/999999'],
+    ['GET', '/api/documents/nowhere'],
+    ['DELETE', '/api/audiences/nobody'],
+    ['GET', '/api/mailbox/999999'],
+    ['POST', '/api/releases/999999/live'],
+    ['GET', '/api/attributes/gone/values'],
+    ['GET', '/api/nothing'],
+  ])('%s %s answers 404', async (method, path) => {
+    expect((await studio.call(method, path)).status).toBe(404);
+  });
+
+  it('answers a body that is no JSON, or none', async () => {
+    const json = { 'content-type': 'application/json' };
+    expect((await studio.call('POST', '/api/audiences', '{"name":', json)).status).toBe(400);
+    expect((await studio.call('POST', '/api/audiences')).status).toBe(400);
+  });
+
+  it('answers a condition nested 10,000 deep', async () => {
+    const deep = `${'{"kind":"not","of":'.repeat(10_000)}{"kind":"all","of":[]}${'}'.repeat(10_000)}`;
+    const body = `{"name":"deep","condition":${deep}}`;
+    const answer = await studio.call('POST', '/api/audiences', body, { 'content-type': 'application/json' });
+    expect(answer.status).toBe(400);
+    expect(answer.body.fields[0].message).toContain('nested deeper');
+  });
+});
+
+describe('audiences', () => {
+  const draft = (name: string, condition = all(test('tier', 'has-value'))) => ({ name, condition });
+
+  it('are made, renamed, edited and deleted', async () => {
+    const made = await studio.call('POST', '/api/audiences', draft('Brand new'));
+    expect(made.status).toBe(201);
+    const { id, revision } = made.body;
+    const changed = await studio.call('PUT', `/api/audiences/${id}`, { ...draft('Renamed'), revision });
+    expect(changed.body).toMatchObject({ name: 'Renamed', revision: revision + 1 });
+    const listed = (await studio.get('/api/audiences')).body.find(
+      (audience: { id: string }) => audience.id === id,
+    );
+    expect(listed).toMatchObject({ name: 'Renamed', count: 1438, uses: [] });
+    expect((await studio.call('DELETE', `/api/audiences/${id}`)).status).toBe(204);
+    expect((await studio.call('DELETE', `/api/audiences/${id}`)).status).toBe(404);
+  });
+
+  it('refuse a name that is taken, without regard to case', async () => {
+    const answer = await studio.call('POST', '/api/audiences', draft('DUSK members'));
+    expect(answer.status).toBe(422);
+    expect(answer.body.message).toContain('Dusk members');
+  });
+
+  it('refuse to be deleted while in use, and list the uses', async () => {
+    const answer = await studio.call('DELETE', '/api/audiences/renewing');
+    expect(answer.status).toBe(409);
+    expect(answer.body.message).toContain('audience “Regulars near renewal”');
+    const page = await studio.call('DELETE', '/api/audiences/dusk-members');
+    expect(page.body.message).toContain('page “Home”, email “Monthly almanac”');
+  });
+
+  it('refuse a circle and name it', async () => {
+    const { revision } = (await studio.get('/api/audiences')).body.find(
+      (audience: { id: string }) => audience.id === 'renewing',
+    );
+    const answer = await studio.call('PUT', '/api/audiences/renewing', {
+      ...draft('Renewal within 30 days', all(inAudience('regulars-near-renewal'))),
+      revision,
+    });
+    expect(answer.status).toBe(422);
+    expect(answer.body.message).toContain(
+      '“Regulars near renewal” → “Renewal within 30 days” → “Regulars near renewal”',
+    );
+  });
+
+  it('refuse a stale save with 409 and the newer revision', async () => {
+    const { id, revision } = (await studio.call('POST', '/api/audiences', draft('Two tabs'))).body;
+    await studio.call('PUT', `/api/audiences/${id}`, { ...draft('First tab'), revision });
+    const second = await studio.call('PUT', `/api/audiences/${id}`, { ...draft('Second tab'), revision });
+    expect(second.status).toBe(409);
+    expect(second.body.current).toMatchObject({ name: 'First tab', revision: revision + 1 });
+    await studio.call('DELETE', `/api/audiences/${id}`);
+  });
+
+  it('count a condition that is not saved, with names and gaps', async () => {
+    const condition = all(test('tier', 'is-one-of', 'midnight'));
+    const { body } = await studio.call('POST', '/api/audiences/count', { condition, audience: null });
+    expect(body).toMatchObject({ count: 235, total: 2400, lacking: [{ attribute: 'tier', count: 962 }] });
+    expect(body.people).toHaveLength(6);
+    for (const person of body.people) expect(person.values.tier).toBe('midnight');
+  });
+
+  it('say what is wrong with a condition instead of counting nobody', async () => {
+    const condition = all(test('gone', 'has-value'));
+    const { body } = await studio.call('POST', '/api/audiences/count', { condition, audience: null });
+    expect(body.problems).toEqual([
+      { path: 'of.0.attribute', message: 'names an attribute that is gone: “gone”' },
+    ]);
+    const circle = all(inAudience('regulars-near-renewal'));
+    const found = await studio.call('POST', '/api/audiences/count', {
+      condition: circle,
+      audience: 'renewing',
+    });
+    expect(found.body.problems[0].message).toContain('builds on itself');
+  });
+});
+
+describe('documents', () => {
+  const heading = (text: string): Node => ({
+    kind: 'heading',
+    id: 'h',
+    level: 1,
+    content: [{ type: 'text', text }],
+  });
+  const content = (...body: Node[]) => ({ subject: [], preview: [], body });
+  const make = async (slug: string) =>
+    (await studio.call('POST', '/api/documents', { kind: 'page', name: slug, slug })).body;
+
+  it('are saved whole, with a new revision', async () => {
+    const { id, revision } = await make('saved');
+    const change = { revision, name: 'Saved', content: content(heading('Hello')) };
+    const saved = await studio.call('PUT', `/api/documents/${id}`, change);
+    expect(saved.body).toMatchObject({ revision: revision + 1, name: 'Saved' });
+    expect((await studio.get(`/api/documents/${id}`)).body.content).toEqual(change.content);
+  });
+
+  it('refuse a second tab’s older revision, and both texts are kept', async () => {
+    const { id, revision } = await make('two-tabs');
+    const save = (text: string) =>
+      studio.call('PUT', `/api/documents/${id}`, { revision, name: 'x', content: content(heading(text)) });
+    expect((await save('first')).status).toBe(200);
+    const second = await save('second');
+    expect(second.status).toBe(409);
+    expect(JSON.stringify(second.body.current.content)).toContain('first');
+    expect(second.body.current.revision).toBe(revision + 1);
+  });
+
+  it('let one of several saves at once through', async () => {
+    const { id, revision } = await make('at-once');
+    const answers = await Promise.all(
+      Array.from({ length: 6 }, (_, index) =>
+        studio.call('PUT', `/api/documents/${id}`, {
+          revision,
+          name: 'x',
+          content: content(heading(`save ${index}`)),
+        }),
+      ),
+    );
+    expect(answers.map((answer) => answer.status).sort()).toEqual([200, 409, 409, 409, 409, 409]);
+  });
+
+  it('refuse addresses that run scripts, and change nothing', async () => {
+    const { id, revision } = await make('scripts');
+    const bad: Node = { kind: 'button', id: 'b', label: [], address: 'javascript:alert(1)' };
+    const answer = await studio.call('PUT', `/api/documents/${id}`, {
+      revision,
+      name: 'x',
+      content: content(bad),
+    });
+    expect(answer.status).toBe(422);
+    expect(answer.body.fields[0].path).toBe('b');
+    expect((await studio.get(`/api/documents/${id}`)).body.revision).toBe(revision);
+  });
+
+  it('refuse an address on the site that is taken', async () => {
+    const answer = await studio.call('POST', '/api/documents', {
+      kind: 'page',
+      name: 'x',
+      slug: 'membership',
+    });
+    expect(answer.status).toBe(422);
+    expect(answer.body.message).toContain('Membership');
+  });
+
+  it('find somebody to look as for each audience, who gets that variant', async () => {
+    const home = (await studio.get('/api/documents/home')).body;
+    const { body } = await studio.call('POST', '/api/documents/cast', {
+      content: home.content,
+      instant: null,
+    });
+    const names = body.people.map((entry: { audience: string; person: { name: string } }) => [
+      entry.audience,
+      entry.person.name,
+    ]);
+    expect(names).toEqual([
+      ['midnight-members', 'Noor Vale'],
+      ['twilight-members', 'Ines Marlow'],
+      ['dusk-members', 'Tobias Orrin'],
+      ['no-tier', 'Ruth Pellow'],
+      ['any-member', 'Ines Marlow'],
+      ['regulars-near-renewal', 'Yara Addo-Finch'],
+    ]);
+    for (const slot of body.slots) {
+      const sum = slot.outcomes.reduce(
+        (total: number, outcome: { count: number }) => total + outcome.count,
+        0,
+      );
+      expect(sum).toBe(2400);
+    }
+  });
+});
