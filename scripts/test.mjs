@@ -37,6 +37,7 @@ await run(async () => {
   const folder = process.env.APPLE_PORCH_TEST_DATA ?? join(root, '.data-test');
   ensureDebianPackages(['mariadb-server', 'chromium']);
   ensureNodeModules();
+  ensureWebBuild();
   mkdirSync(folder, { recursive: true });
   const database = await startDatabase(folder);
   try {
@@ -58,7 +59,6 @@ await run(async () => {
       }),
       { TEST_DATABASE_SERVER: database.url('').slice(0, -1) },
     );
-    ensureWebBuild();
     const port = await freePort();
     const server = await startServer({
       env: {

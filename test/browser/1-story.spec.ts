@@ -43,11 +43,17 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await page.getByRole('link', { name: 'New audience' }).click();
     await page.getByLabel('Name of the audience').fill('Keen Dusk members');
     await page.getByRole('button', { name: 'and…' }).click();
-    await page.getByRole('option', { name: /membership tier/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('option', { name: /membership tier/ })
+      .click();
     await expect(page.getByTestId('count')).toHaveText('720');
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'and…' }).click();
-    await page.getByRole('option', { name: /visits this year/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('option', { name: /visits this year/ })
+      .click();
     await page.getByLabel('from').fill('2');
     await page.keyboard.press('Escape');
     await expect(page.getByTestId('count')).not.toHaveText('720');
@@ -61,9 +67,12 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
   await test.step('puts a slot around a block of the home page and writes a variant in place', async () => {
     await page.goto('/pages/home');
     await lookAs(page, 'Tobias Orrin');
-    await page.getByRole('button', { name: 'Tonight’s sky' }).click();
+    await page.getByRole('button', { name: 'Tonight’s sky', exact: true }).click();
     await page.getByRole('button', { name: 'Make this differ for…' }).click();
-    await page.getByRole('option', { name: /Keen Dusk members/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('option', { name: /Keen Dusk members/ })
+      .click();
     const canvas = page.getByRole('region', { name: 'Canvas' });
     await expect(canvas.getByRole('button', { name: /Keen Dusk members/ })).toBeVisible();
     await canvas.getByRole('heading', { name: 'Tonight’s sky' }).click();
@@ -73,7 +82,10 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await saved(page);
 
     await page.getByRole('button', { name: 'A variant for…' }).click();
-    await page.getByRole('option', { name: /Midnight members/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('option', { name: /Midnight members/ })
+      .click();
     await lookAs(page, 'Noor Vale');
     await expect(canvas.getByRole('button', { name: /Midnight members · 235 people/ }).first()).toBeVisible();
     await canvas.getByRole('heading', { name: own.dusk }).click();

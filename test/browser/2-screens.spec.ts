@@ -24,13 +24,14 @@ const screens = [
 ];
 
 // WCAG 2.2 A and AA, contrast among them, by axe-core's rules.
-for (const scheme of ['light', 'dark'] as const)
-  for (const path of screens.filter((screen) => scheme === 'light' || !screen.startsWith('/site')))
-    test(`axe finds nothing serious on ${path}, ${scheme}`, async ({ studio: page }) => {
-      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
-      await page.goto(path);
-      await page.waitForLoadState('networkidle');
-      await expect(page.locator('main, #work').first()).toBeVisible();
+for (const path of screens)
+  test(`axe finds nothing serious on ${path}`, async ({ studio: page }) => {
+    await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
+    await page.goto(path);
+    await page.waitForLoadState('networkidle');
+    await expect(page.locator('main, #work').first()).toBeVisible();
+    for (const colorScheme of ['light', 'dark'] as const) {
+      await page.emulateMedia({ colorScheme });
       const { violations } = await new AxeBuilder({ page }).analyze();
       const serious = violations
         .filter(({ impact }) => impact === 'serious' || impact === 'critical')
@@ -38,8 +39,9 @@ for (const scheme of ['light', 'dark'] as const)
           id,
           ...nodes.slice(0, 3).map((node) => `${node.target.join(' ')}: ${node.failureSummary}`),
         ]);
-      expect(serious).toEqual([]);
-    });
+      expect([colorScheme, ...serious]).toEqual([colorScheme]);
+    }
+  });
 
 test('the sign-in page stands axe', async ({ page }) => {
   await page.goto('/people');
@@ -104,7 +106,7 @@ test('the main task by keyboard alone: look as somebody, choose a block, change 
 test('commands find people, places and things to do', async ({ studio: page }) => {
   await page.goto('/people');
   await page.keyboard.press('ControlOrMeta+k');
-  await page.keyboard.type('lantern');
+  await page.keyboard.type('zzqqzz');
   await expect(page.getByText('Nothing is called that.')).toBeVisible();
   await page.keyboard.press('ControlOrMeta+a');
   await page.keyboard.type('families');

@@ -9,12 +9,14 @@ test('two tabs on one page: the older save is held back with both versions, and 
   await other.goto('/pages/membership');
   const headingOf = (of: typeof page) =>
     of.getByRole('region', { name: 'Canvas' }).getByRole('heading', { level: 1 });
+  await page.bringToFront();
   await headingOf(page).click();
   await page.keyboard.press('ControlOrMeta+a');
   await page.keyboard.type('Written here');
   await saved(page);
   await expect(headingOf(page)).toHaveText('Written here');
   await page.waitForTimeout(900);
+  await other.bringToFront();
   await headingOf(other).click();
   await other.keyboard.press('ControlOrMeta+a');
   await other.keyboard.type('Written there');

@@ -12,8 +12,8 @@ export function PersonSearch({
 }: {
   label: string;
   onChoose: (person: PersonRecord) => void;
-  /** Entries that stand before the people. */
-  first?: React.ReactNode;
+  /** An entry that stands before the people while what is typed is part of its words. */
+  first?: { words: string; entry: React.ReactNode };
 }) {
   const [search, setSearch] = useState('');
   const { data } = useApi(`/contacts?search=${encodeURIComponent(search)}`, contactPageSchema);
@@ -26,7 +26,7 @@ export function PersonSearch({
         className="mb-1 h-9 rounded-md border border-line bg-paper px-3"
       />
       <Command.List className="overflow-y-auto">
-        {search === '' && first}
+        {first?.words.includes(search.trim().toLowerCase()) && first.entry}
         {data?.contacts.slice(0, 30).map((person) => (
           <Command.Item
             key={person.id}

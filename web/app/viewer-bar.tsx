@@ -111,21 +111,24 @@ function WhoMenu() {
           >
             <PersonSearch
               label="Look as"
-              first={
-                <Command.Item
-                  value="anonymous"
-                  onSelect={() => {
-                    lookAs(null);
-                    setOpen(false);
-                  }}
-                  className="flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
-                >
-                  <Initials name={null} />
-                  <span>
-                    Anonymous <span className="text-quiet">— signed out, nobody we know</span>
-                  </span>
-                </Command.Item>
-              }
+              first={{
+                words: 'anonymous',
+                entry: (
+                  <Command.Item
+                    value="anonymous"
+                    onSelect={() => {
+                      lookAs(null);
+                      setOpen(false);
+                    }}
+                    className="flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
+                  >
+                    <Initials name={null} />
+                    <span>
+                      Anonymous <span className="text-quiet">— signed out, nobody we know</span>
+                    </span>
+                  </Command.Item>
+                ),
+              }}
               onChoose={(person) => {
                 lookAs(person);
                 setOpen(false);

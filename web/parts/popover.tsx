@@ -9,6 +9,7 @@ export function Popover({
   onOpenChange,
   label,
   className = 'w-[320px] p-3',
+  handsOver = false,
 }: {
   trigger: ReactNode;
   children: ReactNode;
@@ -16,6 +17,8 @@ export function Popover({
   onOpenChange: (open: boolean) => void;
   label: string;
   className?: string;
+  /** Closing leads straight to another control, which takes the focus. */
+  handsOver?: boolean;
 }) {
   return (
     <Radix.Root open={open} onOpenChange={onOpenChange}>
@@ -25,6 +28,7 @@ export function Popover({
           aria-label={label}
           align="start"
           sideOffset={6}
+          onCloseAutoFocus={(event) => handsOver && event.preventDefault()}
           collisionPadding={{ top: 56, bottom: 66, left: 8, right: 8 }}
           className={`z-50 max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-md border border-line bg-paper shadow-soft ${className}`}
         >

@@ -212,6 +212,7 @@ function AddTest({
   return (
     <Popover
       label="Add a test"
+      handsOver
       className="w-[320px] p-2"
       open={open}
       onOpenChange={setOpen}

@@ -1,5 +1,5 @@
 import { ChevronLeft, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
@@ -56,8 +56,10 @@ function AudienceEditor({
   const [problem, setProblem] = useState<{ message: string; theirs: Draft | undefined; revision: number }>();
   const counted = useCount(draft.condition, audience?.id ?? null);
   const dirty = audience === null || !same(draft, saved);
+  /** Set when leaving loses nothing: the audience was just stored, or deleted. */
+  const settled = useRef(false);
   const blocker = useBlocker(({ currentLocation, nextLocation }) => {
-    return dirty && history.canUndo && currentLocation.pathname !== nextLocation.pathname;
+    return !settled.current && dirty && history.canUndo && currentLocation.pathname !== nextLocation.pathname;
   });
   const nameOf = audienceNames(audiences);
   const others = audiences.filter((other) => other.id !== audience?.id);
@@ -74,7 +76,10 @@ function AudienceEditor({
       history.reset(now);
       refresh('/audiences', '/releases', '/documents');
       toast.success(`“${stored.name}” is saved. It goes live with the next release.`);
-      if (!audience) void navigate(`/audiences/${stored.id}`, { replace: true });
+      if (!audience) {
+        settled.current = true;
+        void navigate(`/audiences/${stored.id}`, { replace: true });
+      }
     } catch (error) {
       const current =
         error instanceof RequestError ? storedAudienceSchema.safeParse(error.body.current).data : undefined;
@@ -105,6 +110,7 @@ function AudienceEditor({
           },
         },
       });
+      settled.current = true;
       void navigate('/audiences');
     } catch (error) {
       setProblem({ message: messageOf(error), theirs: undefined, revision });

@@ -28,6 +28,7 @@ export function useDocument(stored: StoredDocument) {
   const { state: draft, change, reset } = history;
   const revision = useRef(stored.revision);
   const lastSaved = useRef(draft);
+  const savedAt = useRef(stored.updatedAt);
   const saving = useRef(false);
   const [save, setSave] = useState<SaveState>({ kind: 'saved', at: stored.updatedAt });
   const [attempt, setAttempt] = useState(0);
@@ -35,7 +36,12 @@ export function useDocument(stored: StoredDocument) {
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another attempt is a reason to try again
   useEffect(() => {
-    if (draft === lastSaved.current || blocked) return;
+    if (blocked) return;
+    if (draft === lastSaved.current) {
+      // Undone, or redone, to what is stored already.
+      setSave((before) => (before.kind === 'saving' ? before : { kind: 'saved', at: savedAt.current }));
+      return;
+    }
     setSave((before) => (before.kind === 'refused' ? before : { kind: 'waiting' }));
     const timer = setTimeout(async () => {
       if (saving.current) {
@@ -49,7 +55,10 @@ export function useDocument(stored: StoredDocument) {
         const answer = await call('PUT', `/documents/${stored.id}`, storedDocumentSchema, body);
         revision.current = answer.revision;
         lastSaved.current = draft;
+        savedAt.current = answer.updatedAt;
         setSave({ kind: 'saved', at: answer.updatedAt });
+        // What changed while this save was under way is looked at again.
+        setAttempt((number) => number + 1);
         refresh('/documents', '/releases/pending', '/audiences');
       } catch (error) {
         const theirs =

@@ -289,6 +289,7 @@ function AddFilter({
   return (
     <Popover
       label="Add a filter"
+      handsOver
       className="w-[320px] p-2"
       open={open}
       onOpenChange={setOpen}
