@@ -14,7 +14,7 @@ await run(async () => {
     throw new Refusal('Apple Porch is running. Stop it with Ctrl-C first, then restore the demo.');
   const done = spawnSync(process.execPath, ['--import', 'tsx', 'server/reset-demo.ts'], {
     cwd: root,
-    env: { ...process.env, DATABASE_URL: process.env.DATABASE_URL || database?.url('apple_porch') ?? '' },
+    env: { ...process.env, DATABASE_URL: process.env.DATABASE_URL || database?.url('apple_porch') || '' },
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   await database?.stop();

@@ -1,0 +1,33 @@
+import { writeFileSync } from 'node:fs';
+import { cpus, totalmem } from 'node:os';
+import { decideBench } from './decide.ts';
+import type { Result } from './result.ts';
+import { siteBench } from './site.ts';
+
+const jsonAt = process.argv.indexOf('--json');
+const file = jsonAt >= 0 ? process.argv[jsonAt + 1] : undefined;
+if (jsonAt >= 0 && !file) {
+  process.stderr.write('--json needs a file: npm run bench -- --json FILE\n');
+  process.exit(1);
+}
+
+const [cpu] = cpus();
+process.stdout.write(
+  `Node.js ${process.versions.node}, ${cpus().length} × ${cpu?.model.trim() ?? 'unknown processor'}, ${Math.round(totalmem() / 2 ** 30)} GiB\n`,
+);
+const results: Result[] = [...decideBench(), ...(await siteBench())];
+const columns: [string, (row: Result) => string][] = [
+  ['work', (row) => row.work],
+  ['subject', (row) => row.subject],
+  ['peer', (row) => row.peer],
+  ['ratio', (row) => String(row.ratio)],
+  ['bar', (row) => String(row.bar)],
+  ['holds', (row) => (row.holds ? 'yes' : 'NO')],
+];
+const widths = columns.map(([title, of]) => Math.max(title.length, ...results.map((row) => of(row).length)));
+const line = (cells: string[]) =>
+  `| ${cells.map((cell, index) => cell.padEnd(widths[index] ?? 0)).join(' | ')} |\n`;
+process.stdout.write(line(columns.map(([title]) => title)));
+process.stdout.write(line(widths.map((width) => '-'.repeat(width))));
+for (const row of results) process.stdout.write(line(columns.map(([, of]) => of(row))));
+if (file) writeFileSync(file, `${JSON.stringify(results, null, 2)}\n`);
