@@ -97,10 +97,19 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
       cookie: { path, httpOnly: true, sameSite: 'lax', maxAge: month },
     });
 
-  app.use('/pictures', express.static(join(root, 'demo/pictures'), { maxAge: '1h' }));
+  app.use(
+    '/pictures',
+    // Mail programs show these on pages of their own.
+    helmet.crossOriginResourcePolicy({ policy: 'cross-origin' }),
+    express.static(join(root, 'demo/pictures'), { maxAge: '1h' }),
+  );
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
-  app.use('/site', cookies('porch_site', '/site'), siteRouter({ live, people, tokens, demo }));
+  app.use(
+    '/site',
+    onlyWithCookie('porch_site', cookies('porch_site', '/site')),
+    siteRouter({ live, people, tokens, demo }),
+  );
 
   app.use(
     '/api',
@@ -132,6 +141,14 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
       await mailServer.stop();
       await sequelize.close();
     },
+  };
+}
+
+/** Looks a session up only for who brings its cookie or may be given one: most visitors read and have none. */
+function onlyWithCookie(name: string, sessions: express.RequestHandler): express.RequestHandler {
+  return (request, response, next) => {
+    if (request.method === 'GET' && !request.headers.cookie?.includes(`${name}=`)) next();
+    else sessions(request, response, next);
   };
 }
 

@@ -40,6 +40,12 @@ describe('calendar days', () => {
       expect(isoDate(dayNumber(date) ?? Number.NaN)).toBe(date);
   });
 
+  it('agrees with the calendar of Date on every day from 1899 to 2101', () => {
+    for (let time = Date.UTC(1899, 0, 1); time < Date.UTC(2101, 0, 1); time += 86_400_000)
+      if (dayNumber(new Date(time).toISOString().slice(0, 10)) !== time / 86_400_000)
+        throw new Error(new Date(time).toISOString());
+  });
+
   it.each(['2026-02-30', '2025-02-29', '29/11/2026', '2026-13-01', '2026-1-1', '', '0000-01-01'])(
     'refuses %j, which is no date',
     (text) => expect(dayNumber(text)).toBeUndefined(),

@@ -85,7 +85,8 @@ export function readValue(attribute: Attribute, raw: unknown): Value | undefined
         : undefined;
     case 'set': {
       if (!Array.isArray(raw)) return undefined;
-      const known = attribute.choices.filter((choice) => raw.includes(choice.id)).map((choice) => choice.id);
+      const known: string[] = [];
+      for (const { id } of attribute.choices) if (raw.includes(id)) known.push(id);
       return known.length > 0 ? known : undefined;
     }
   }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Attribute } from './attribute.ts';
 import { dayNumber, localDay } from './calendar.ts';
 import type { Catalogue } from './catalogue.ts';
 import { readValue } from './parse.ts';
@@ -27,17 +28,76 @@ export interface Facts {
   readonly today: number;
 }
 
+type Reader = (contact: { readonly [attribute: string]: unknown }) => Fact;
+
 /**
- * The facts of a viewer. Values of a wrong type count as missing. An anonymous viewer lacks every contact
- * attribute and is never signed in, whatever `signedIn` says.
+ * Turns viewers into facts, planned once for a catalogue. Values of a wrong type count as missing. An anonymous
+ * viewer lacks every contact attribute and is never signed in, whatever `signedIn` says.
  */
+export class FactReader {
+  private readonly readers: readonly (Reader | 'signed-in' | undefined)[];
+
+  /** @param used the attributes that will be asked for; others are left missing. All when not given. */
+  constructor(
+    catalogue: Catalogue,
+    private readonly zone: string,
+    used?: ReadonlySet<string>,
+  ) {
+    this.readers = catalogue.attributes.map((attribute) => {
+      if (attribute.source === 'sign-in') return 'signed-in';
+      return attribute.source === 'contact' && (used?.has(attribute.id) ?? true)
+        ? readerOf(attribute)
+        : undefined;
+    });
+  }
+
+  read(viewer: Viewer): Facts {
+    const { contact } = viewer;
+    const { readers } = this;
+    const values: Fact[] = [];
+    for (let index = 0; index < readers.length; index++) {
+      const reader = readers[index];
+      if (reader === 'signed-in') values.push(contact !== null && viewer.signedIn);
+      else values.push(contact === null || reader === undefined ? undefined : reader(contact));
+    }
+    return { values, today: localDay(viewer.instant, this.zone) };
+  }
+}
+
+function readerOf(attribute: Attribute): Reader {
+  const { id } = attribute;
+  switch (attribute.type) {
+    case 'date':
+      return (contact) => {
+        const raw = contact[id];
+        return typeof raw === 'string' ? dayNumber(raw) : undefined;
+      };
+    case 'choice': {
+      const known = new Set<unknown>(attribute.choices.map((choice) => choice.id));
+      return (contact) => {
+        const raw = contact[id];
+        return typeof raw === 'string' && known.has(raw) ? raw : undefined;
+      };
+    }
+    case 'text':
+      return (contact) => {
+        const raw = contact[id];
+        return typeof raw === 'string' && raw !== '' ? raw : undefined;
+      };
+    case 'number':
+      return (contact) => {
+        const raw = contact[id];
+        return typeof raw === 'number' && Number.isFinite(raw) ? raw : undefined;
+      };
+    default:
+      return (contact) => {
+        const raw = contact[id];
+        return raw === undefined ? undefined : readValue(attribute, raw);
+      };
+  }
+}
+
+/** The facts of one viewer, every attribute read. */
 export function factsOf(catalogue: Catalogue, viewer: Viewer, zone: string): Facts {
-  const { contact } = viewer;
-  const values = catalogue.attributes.map((attribute): Fact => {
-    if (attribute.source === 'sign-in') return contact !== null && viewer.signedIn;
-    if (attribute.source !== 'contact' || contact === null) return undefined;
-    const value = readValue(attribute, contact[attribute.id]);
-    return attribute.type === 'date' && typeof value === 'string' ? dayNumber(value) : value;
-  });
-  return { values, today: localDay(viewer.instant, zone) };
+  return new FactReader(catalogue, zone).read(viewer);
 }

@@ -1,8 +1,9 @@
 import { Catalogue } from '../attributes/catalogue.ts';
-import { type Facts, factsOf, type Viewer } from '../attributes/viewer.ts';
+import { FactReader, type Facts, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
+import { attributesIn } from '../conditions/condition.ts';
 import { type Explanation, explain } from '../conditions/explain.ts';
-import { type Content, type Slot, slotsOf } from '../documents/document.ts';
+import { type Content, mergedAttributes, type Slot, slotsOf } from '../documents/document.ts';
 import { Membership } from './membership.ts';
 import type { Snapshot } from './release.ts';
 
@@ -59,18 +60,28 @@ export class Decider {
   readonly membership: Membership;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly plans = new Map<string, SlotPlan>();
+  private readonly reader: FactReader;
 
   constructor(readonly snapshot: Snapshot) {
     this.catalogue = new Catalogue(snapshot.attributes);
     this.membership = new Membership(this.catalogue, snapshot.audiences);
     this.audiences = new Map(snapshot.audiences.map((audience) => [audience.id, audience]));
-    for (const document of snapshot.documents)
+    const used = new Set(snapshot.audiences.flatMap((audience) => [...attributesIn(audience.condition)]));
+    // The name of who is signed in stands in a site's header.
+    used.add('first-name');
+    for (const document of snapshot.documents) {
       this.plans.set(document.id, new SlotPlan(document.content, this.membership));
+      for (const attribute of mergedAttributes(document.content)) used.add(attribute);
+    }
+    this.reader = new FactReader(this.catalogue, snapshot.settings.zone, used);
   }
 
-  /** The viewer's facts in the release's time zone, computed once for any number of decisions. */
+  /**
+   * What the snapshot's audiences and merge fields ask of a viewer, in the snapshot's time zone; read once for any
+   * number of decisions.
+   */
   facts(viewer: Viewer): Facts {
-    return factsOf(this.catalogue, viewer, this.snapshot.settings.zone);
+    return this.reader.read(viewer);
   }
 
   planOf(documentId: string): SlotPlan {

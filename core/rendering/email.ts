@@ -157,7 +157,7 @@ export function emailDocument(parts: EmailParts, settings: SiteSettings): Markup
       element('meta', { name: 'viewport', content: 'width=device-width, initial-scale=1' }, []),
       element('title', {}, parts.subject),
     ]),
-    element('body', { style: 'margin: 0; padding: 0' }, [
+    element('body', { style: 'margin: 0; padding: 0; background: #f6f2e9' }, [
       element('div', { style: hidden }, parts.preview),
       ...parts.body,
     ]),

@@ -1,7 +1,7 @@
 import type { PersonRecord } from '../../contract/people.ts';
 import { localDay } from '../../core/attributes/calendar.ts';
 import type { Catalogue } from '../../core/attributes/catalogue.ts';
-import { type Facts, factsOf } from '../../core/attributes/viewer.ts';
+import { FactReader, type Facts } from '../../core/attributes/viewer.ts';
 import { type Person, personAsViewer } from '../../core/population/population.ts';
 import { ContactRow, SiteAccountRow } from '../store/models.ts';
 
@@ -43,10 +43,11 @@ export class People {
     if (this.remembered?.catalogue !== catalogue || this.remembered.day !== day)
       this.remembered = { catalogue, day, facts: new Map() };
     const { facts } = this.remembered;
+    const reader = new FactReader(catalogue, zone);
     return (person) => {
       let known = facts.get(person);
       if (!known) {
-        known = factsOf(catalogue, personAsViewer(person, instant), zone);
+        known = reader.read(personAsViewer(person, instant));
         facts.set(person, known);
       }
       return known;

@@ -35,7 +35,7 @@ export function siteRouter(site: Site): Router {
   });
 
   router.get('/sign-in', (request, response) => {
-    if (request.session.contactId !== undefined) return response.redirect(303, '/site/');
+    if (signedInContact(request) !== undefined) return response.redirect(303, '/site/');
     sendPage(site, response, 200, 'Sign in', signInPage(site, ''));
   });
   router.post('/sign-in', sameOriginOnly, signInLimit(), form, async (request, response) => {
@@ -88,7 +88,7 @@ export function siteRouter(site: Site): Router {
 
   router.get('/{:slug}', (request, response) => {
     const slug = request.params.slug ?? '';
-    const html = site.live.current?.compiled.page(slug, viewerOf(site, request.session.contactId));
+    const html = site.live.current?.compiled.page(slug, viewerOf(site, signedInContact(request)));
     if (html !== undefined) return response.type('html').send(html);
     if (!site.live.current)
       return sendPage(site, response, 404, 'Not open yet', [
@@ -98,6 +98,11 @@ export function siteRouter(site: Site): Router {
   });
   router.use((_request, response) => notFoundPage(site, response));
   return router;
+}
+
+/** Who is signed in on the site; a visitor without the cookie has no session at all. */
+function signedInContact(request: { session?: { contactId?: number } }): number | undefined {
+  return request.session?.contactId;
 }
 
 function viewerOf({ people }: Site, contactId: number | undefined): Viewer {

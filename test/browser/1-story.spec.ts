@@ -199,6 +199,10 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await page.getByRole('link', { name: /noor\.vale/ }).click();
     const frame = page.frameLocator('iframe[title="The message as designed"]');
     await expect(frame.getByRole('heading', { name: inMail.midnight })).toBeVisible();
+    const picture = frame.getByRole('img', { name: 'A comet over dark hills' });
+    await expect
+      .poll(() => picture.evaluate((img) => img instanceof HTMLImageElement && img.naturalWidth))
+      .toBe(1200);
 
     const messages = z
       .array(listedMessageSchema)

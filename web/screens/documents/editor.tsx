@@ -327,6 +327,11 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             onSelect={select}
           />
         )}
+        {document.kind === 'email' && look.person && look.signedIn && (
+          <p className="mx-auto -mt-2 mb-3 max-w-[680px] px-1 text-quiet">
+            Decided as recognised: nobody is signed in while reading an email.
+          </p>
+        )}
         {document.kind === 'email' && plain ? (
           <PlainText
             document={stableDocument}

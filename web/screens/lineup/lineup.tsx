@@ -16,7 +16,7 @@ import { stepsOf, useSteps } from '../documents/use-steps.ts';
 import { WhyLine } from '../documents/why-line.tsx';
 
 const drawnAt = 960;
-const columnWidth = 178;
+const columnWidth = 174;
 
 /** Viewers side by side: what each gets in every slot. */
 export function Component() {

@@ -1,0 +1,54 @@
+// Takes the pictures of the README from a running, freshly reset demo: node docs/screenshots/take.mjs
+import { chromium } from '@playwright/test';
+
+const base = process.env.BASE_URL ?? 'http://127.0.0.1:4310';
+const folder = new URL('.', import.meta.url).pathname;
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
+});
+const context = await browser.newContext({ baseURL: base, viewport: { width: 1280, height: 800 } });
+const page = await context.newPage();
+const take = async (name) => {
+  await page.waitForLoadState('networkidle');
+  await page.waitForTimeout(400);
+  await page.screenshot({ path: `${folder}${name}.png` });
+};
+const lookAs = async (name) => {
+  await page.getByRole('button', { name: /^Someone else/ }).click();
+  await page.getByRole('combobox', { name: 'Look as' }).fill(name);
+  await page.getByRole('option', { name: new RegExp(name) }).first().click();
+};
+
+await context.request.post('/api/session', {
+  data: { email: 'maya@example.org', password: 'look-up-tonight' },
+});
+await page.goto('/people');
+await lookAs('Ines Marlow');
+await take('people');
+await page.goto('/people/1');
+await take('contact');
+await page.goto('/audiences/regulars-near-renewal');
+await page.getByRole('button', { name: /^is Dusk or/ }).click();
+await take('audience');
+await page.goto('/pages/home');
+await page.getByRole('button', { name: /Twilight members · / }).first().click();
+await take('page-canvas');
+await page.goto('/emails/monthly-almanac');
+await page.getByRole('button', { name: /Twilight members · / }).first().click();
+await take('email-canvas');
+await page.goto('/lineup/home');
+await page.getByRole('button', { name: /Renew by/ }).click();
+await take('lineup');
+await context.request.post('/api/sends', {
+  data: { document: 'monthly-almanac', contacts: [4, 2, 3, 1], audience: null },
+});
+await page.goto('/mailbox');
+await page.getByRole('link', { name: /ines\.marlow/ }).first().click();
+await take('mailbox');
+await page.goto('/site/sign-in');
+await page.getByLabel('Email address').fill('yara.addo-finch@example.org');
+await page.getByLabel('Password').fill('porch-light');
+await page.getByRole('button', { name: 'Sign in' }).click();
+await take('live-site');
+await browser.close();
