@@ -105,6 +105,7 @@ test('the main task by keyboard alone: look as somebody, choose a block, change 
 
 test('commands find people, places and things to do', async ({ studio: page }) => {
   await page.goto('/people');
+  await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
   await page.keyboard.press('ControlOrMeta+k');
   await page.keyboard.type('zzqqzz');
   await expect(page.getByText('Nothing is called that.')).toBeVisible();
