@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { isFree, startDatabase } from './database.mjs';
 import { Refusal, run, say } from './say.mjs';
-import { startServer } from './server-process.mjs';
+import { startServer, watchSources } from './server-process.mjs';
 import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
 
 const dev = process.argv.includes('--dev');
@@ -45,12 +45,23 @@ await run(async () => {
     NODE_ENV: dev ? 'development' : 'production',
   };
   try {
-    const server = await startServer({ env, watch: dev });
-    stops.push(server.stop);
+    let server = await startServer({ env });
+    stops.push(() => server.stop());
     const { address, demo, site } = server.ready;
     say(`\nApple Porch is ready:  ${address}`);
     if (demo) say(`Demo sign-in:          ${demo.email}  /  ${demo.password}`);
     say(`The live site:         ${site}\n\nCtrl-C stops it.`);
+    if (dev) {
+      watchSources(async () => {
+        say('A source changed: restarting the server …');
+        await server.stop();
+        server = await startServer({ env }).catch((error) => {
+          say('The server did not start; it is tried again at the next change.');
+          return { stop: async () => {}, error };
+        });
+      });
+      return;
+    }
     const code = await server.ended;
     if (!stopping) {
       await stopAll();
