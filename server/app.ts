@@ -79,6 +79,8 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
     pictures,
   };
 
+  // The first question is then as quick as the next.
+  await services.audiences.list();
   app.disable('x-powered-by');
   app.use(securityHeaders(dev));
   const store = new (SequelizeStoreFactory(session.Store))({

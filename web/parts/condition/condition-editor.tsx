@@ -6,7 +6,7 @@ import type { Problem } from '../../../core/conditions/validate.ts';
 import { IconButton } from '../button.tsx';
 import { PickList } from '../pick-list.tsx';
 import { Popover } from '../popover.tsx';
-import { AttributePicker, startingTest } from './attribute-picker.tsx';
+import { AddTest } from './add-test.tsx';
 import { TestSentence } from './test-sentence.tsx';
 
 export type Group = Extract<Condition, { kind: 'all' | 'any' }>;
@@ -78,8 +78,13 @@ export function GroupEditor({
         <li className="flex flex-wrap items-center gap-x-4 text-[14px]">
           <AddTest
             catalogue={surroundings.catalogue}
-            word={group.kind === 'all' ? 'and…' : 'or…'}
+            label="Add a test"
             onAdd={add}
+            trigger={
+              <button type="button" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+                <Plus size={15} aria-hidden /> {group.kind === 'all' ? 'and…' : 'or…'}
+              </button>
+            }
           />
           <button
             type="button"
@@ -197,40 +202,6 @@ function PartBody({ part, path, isNew, surroundings, onChange }: Omit<PartProps,
     default:
       return <GroupEditor group={part} path={path} surroundings={surroundings} onChange={onChange} />;
   }
-}
-
-function AddTest({
-  catalogue,
-  word,
-  onAdd,
-}: {
-  catalogue: Catalogue;
-  word: string;
-  onAdd: (part: Condition) => void;
-}) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover
-      label="Add a test"
-      handsOver
-      className="w-[320px] p-2"
-      open={open}
-      onOpenChange={setOpen}
-      trigger={
-        <button type="button" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
-          <Plus size={15} aria-hidden /> {word}
-        </button>
-      }
-    >
-      <AttributePicker
-        catalogue={catalogue}
-        onChoose={(attribute) => {
-          setOpen(false);
-          onAdd(startingTest(attribute));
-        }}
-      />
-    </Popover>
-  );
 }
 
 function AddAudience({

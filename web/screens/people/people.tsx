@@ -11,7 +11,7 @@ import type { Test } from '../../../core/conditions/condition.ts';
 import { useApi } from '../../app/api.ts';
 import { useAudiences, useCatalogue } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { AttributePicker, startingTest } from '../../parts/condition/attribute-picker.tsx';
+import { AddTest } from '../../parts/condition/add-test.tsx';
 import { TestSentence } from '../../parts/condition/test-sentence.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
@@ -136,8 +136,14 @@ export function Component() {
             </span>
           ))}
         {catalogue && (
-          <AddFilter
+          <AddTest
             catalogue={catalogue}
+            label="Add a filter"
+            trigger={
+              <Button look="quiet" icon={<ListFilter size={15} aria-hidden />}>
+                Filter by…
+              </Button>
+            }
             onAdd={(test) => {
               setFilters([...filters, test]);
               setAdded(test);
@@ -275,38 +281,6 @@ function SearchBox({ value, onChange }: { value: string; onChange: (value: strin
         className="w-full bg-transparent outline-none"
       />
     </label>
-  );
-}
-
-function AddFilter({
-  catalogue,
-  onAdd,
-}: {
-  catalogue: NonNullable<ReturnType<typeof useCatalogue>>;
-  onAdd: (test: Test) => void;
-}) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover
-      label="Add a filter"
-      handsOver
-      className="w-[320px] p-2"
-      open={open}
-      onOpenChange={setOpen}
-      trigger={
-        <Button look="quiet" icon={<ListFilter size={15} aria-hidden />}>
-          Filter by…
-        </Button>
-      }
-    >
-      <AttributePicker
-        catalogue={catalogue}
-        onChoose={(attribute) => {
-          setOpen(false);
-          onAdd(startingTest(attribute));
-        }}
-      />
-    </Popover>
   );
 }
 

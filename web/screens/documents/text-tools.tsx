@@ -1,0 +1,170 @@
+import { type Editor, useEditorState } from '@tiptap/react';
+import { Bold, Italic, Link as LinkIcon, List, ListOrdered, UserRound } from 'lucide-react';
+import { useState } from 'react';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { safeAddress } from '../../../core/documents/address.ts';
+import type { Block } from '../../../core/documents/document.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { AttributePicker } from '../../parts/condition/attribute-picker.tsx';
+import { TextField } from '../../parts/field.tsx';
+import { Popover } from '../../parts/popover.tsx';
+import { selectedMergeField } from './text-editing.tsx';
+
+/** What can be done to the words that are being edited. */
+export function TextTools({
+  editor,
+  catalogue,
+  kind,
+}: {
+  editor: Editor;
+  catalogue: Catalogue;
+  kind: Block['kind'];
+}) {
+  const [inserting, setInserting] = useState(false);
+  const [linking, setLinking] = useState(false);
+  const state = useEditorState({
+    editor,
+    selector: ({ editor: current }) => ({
+      bold: current.isActive('bold'),
+      italic: current.isActive('italic'),
+      link:
+        kind === 'text' && current.isActive('link') ? String(current.getAttributes('link').href ?? '') : '',
+      field: selectedMergeField(current),
+    }),
+  });
+  // A press on a tool must not take the caret out of the text.
+  const keepFocus = (event: React.MouseEvent) => event.preventDefault();
+  const tool = (pressed: boolean) => (pressed ? 'bg-ink text-paper hover:bg-ink hover:text-paper' : '');
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-1">
+        {kind !== 'line' && (
+          <>
+            <IconButton
+              label="Bold (Ctrl B)"
+              aria-pressed={state.bold}
+              className={tool(state.bold)}
+              onMouseDown={keepFocus}
+              onClick={() => editor.chain().focus().toggleBold().run()}
+            >
+              <Bold size={15} />
+            </IconButton>
+            <IconButton
+              label="Italic (Ctrl I)"
+              aria-pressed={state.italic}
+              className={tool(state.italic)}
+              onMouseDown={keepFocus}
+              onClick={() => editor.chain().focus().toggleItalic().run()}
+            >
+              <Italic size={15} />
+            </IconButton>
+          </>
+        )}
+        {kind === 'text' && (
+          <>
+            <IconButton
+              label="Bullet list"
+              onMouseDown={keepFocus}
+              onClick={() => editor.chain().focus().toggleBulletList().run()}
+            >
+              <List size={15} />
+            </IconButton>
+            <IconButton
+              label="Numbered list"
+              onMouseDown={keepFocus}
+              onClick={() => editor.chain().focus().toggleOrderedList().run()}
+            >
+              <ListOrdered size={15} />
+            </IconButton>
+            <Popover
+              label="Link"
+              className="w-[280px] p-3"
+              open={linking}
+              onOpenChange={setLinking}
+              trigger={
+                <IconButton label="Link" className={tool(state.link !== '')} onMouseDown={keepFocus}>
+                  <LinkIcon size={15} />
+                </IconButton>
+              }
+            >
+              <LinkForm
+                address={state.link}
+                onDone={(address) => {
+                  setLinking(false);
+                  const chain = editor.chain().focus().extendMarkRange('link');
+                  if (address === '') chain.unsetLink().run();
+                  else chain.setLink({ href: address }).run();
+                }}
+              />
+            </Popover>
+          </>
+        )}
+        <Popover
+          label="Personal value"
+          className="w-[320px] p-2"
+          open={inserting}
+          onOpenChange={setInserting}
+          trigger={
+            <button
+              type="button"
+              onMouseDown={keepFocus}
+              className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-paper px-2 text-[13px] hover:border-edge"
+            >
+              <UserRound size={14} aria-hidden /> Personal value
+            </button>
+          }
+        >
+          <AttributePicker
+            catalogue={catalogue}
+            onChoose={(attribute) => {
+              setInserting(false);
+              editor
+                .chain()
+                .focus()
+                .insertContent({ type: 'mergeField', attrs: { attribute: attribute.id, fallback: '' } })
+                .setNodeSelection(editor.state.selection.from)
+                .run();
+            }}
+          />
+        </Popover>
+      </div>
+      {state.field && (
+        <TextField
+          label={`Who has no ${catalogue.get(state.field.attribute)?.label ?? state.field.attribute} reads`}
+          value={state.field.fallback}
+          maxLength={200}
+          placeholder="for example: stargazer"
+          problem={state.field.fallback.trim() === '' ? 'Without words here they read a gap.' : undefined}
+          onChange={(event) =>
+            editor.commands.updateAttributes('mergeField', { fallback: event.target.value })
+          }
+        />
+      )}
+    </div>
+  );
+}
+
+function LinkForm({ address, onDone }: { address: string; onDone: (address: string) => void }) {
+  const [typed, setTyped] = useState(address);
+  const bad = typed.trim() !== '' && safeAddress(typed) === undefined;
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!bad) onDone(typed.trim());
+      }}
+    >
+      <TextField
+        label="Address"
+        value={typed}
+        autoFocus
+        onChange={(event) => setTyped(event.target.value)}
+        placeholder="/site/membership or https://…"
+        problem={bad ? 'Use https://, mailto:, tel: or a place on the site.' : undefined}
+      />
+      <Button type="submit" look="primary" disabled={bad}>
+        {typed.trim() === '' ? 'Take the link away' : 'Link'}
+      </Button>
+    </form>
+  );
+}
