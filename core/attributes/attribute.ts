@@ -39,7 +39,11 @@ export const attributeSchema = z.discriminatedUnion('type', [
       .array(z.object({ name: z.string().min(1).max(120), members: z.array(z.string()) }))
       .default([]),
   }),
-  base.extend({ type: z.literal('number') }),
+  base.extend({
+    type: z.literal('number'),
+    /** Counts and the like: between 2 and 3 there is no other value. */
+    whole: z.boolean().optional(),
+  }),
   base.extend({ type: z.literal('date') }),
   base.extend({ type: z.literal('text') }),
 ]);
