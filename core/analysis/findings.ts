@@ -85,7 +85,8 @@ function slotFindings(
     const blocking = one >= 0 ? before.slice(one, one + 1) : touching;
     const firstBlocking = before.findIndex((earlier) => blocking.includes(earlier));
     const moved = moveVariant(content, slot.id, variant.id, firstBlocking);
-    const helps = one < 0 || world.possibly(world.audience(before[one]?.audience ?? '')) !== own;
+    // A repair is offered only where it is one: moving must not leave another variant without viewers.
+    const helps = firstBlocking >= 0 && unreached(moved, slot.id, world) < unreached(content, slot.id, world);
     found.push({
       ...about,
       kind: 'shadowed',
@@ -94,9 +95,7 @@ function slotFindings(
         .map((earlier) => `“${nameOf(earlier.audience)}”`)
         .join(' or ')} above it.`,
       repairs: [
-        ...(helps && firstBlocking >= 0
-          ? [{ label: `Move ${letter} above ${variantLetter(firstBlocking)}`, content: moved }]
-          : []),
+        ...(helps ? [{ label: `Move ${letter} above ${variantLetter(firstBlocking)}`, content: moved }] : []),
         remove,
       ],
     });
@@ -126,6 +125,14 @@ function slotFindings(
     });
   }
   return found;
+}
+
+/** How many variants of a slot nobody can get. */
+function unreached(content: Content, slotId: string, world: World): number {
+  const at = slotsOf(content).findIndex((slot) => slot.id === slotId);
+  const diagram = slotDiagrams(content, world)[at] ?? never;
+  const variants = slotsOf(content)[at]?.variants ?? [];
+  return variants.filter((_, index) => world.possibly(world.diagrams.where(diagram, index)) === never).length;
 }
 
 /** Two slots whose variants stand in opposite order for audiences that share people. */
