@@ -34,6 +34,8 @@ export const castSchema = z.object({
       outcomes: z.array(z.object({ count: z.number(), person: personSchema.nullable() })),
     }),
   ),
+  /** The faces that contacts get today, as visible choices; `person` is one who gets it. */
+  faces: z.array(z.object({ choices: z.array(z.number()), count: z.number(), person: personSchema })),
   total: z.number(),
 });
 export type Cast = z.infer<typeof castSchema>;

@@ -23,7 +23,8 @@ export interface DocumentFinding {
 /** Something proved about a condition, for every possible person. */
 export interface ConditionFinding {
   kind: 'never-true' | 'always-true' | 'no-effect' | 'same' | 'contained';
-  severity: 'wrong' | 'careful';
+  /** A note says what is so, without anything to mend. */
+  severity: 'wrong' | 'careful' | 'note';
   sentence: string;
   repairs: { label: string; condition: Condition }[];
 }
@@ -211,7 +212,7 @@ export function conditionFindings(
     else if (diagrams.and(own, diagrams.not(theirs)) === never)
       found.push({
         kind: 'contained',
-        severity: 'careful',
+        severity: 'note',
         sentence: `Everybody in it is in “${other.name}” too, for every possible person.`,
         repairs: [],
       });

@@ -5,7 +5,7 @@ import { documentChangeSchema, newDocumentSchema } from '../../contract/document
 import { sendRequestSchema } from '../../contract/mail.ts';
 import { contactQuerySchema, importRequestSchema } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
-import { contentSchema } from '../../core/documents/document.ts';
+import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import type { Sending } from '../mail/sending.ts';
 import type { Audiences } from '../services/audiences.ts';
 import type { Contacts } from '../services/contacts.ts';
@@ -99,7 +99,11 @@ function audiencesRouter({ audiences }: Services): Router {
 
 function documentsRouter({ documents }: Services): Router {
   const router = Router();
-  const castRequestSchema = z.object({ content: contentSchema, instant: z.number().nullable() });
+  const castRequestSchema = z.object({
+    content: contentSchema,
+    kind: z.enum(documentKinds).default('page'),
+    instant: z.number().nullable(),
+  });
   router.get('/', async (_request, response) => {
     response.json(await documents.list());
   });
@@ -107,8 +111,8 @@ function documentsRouter({ documents }: Services): Router {
     response.status(201).json(await documents.create(parse(newDocumentSchema, request.body)));
   });
   router.post('/cast', async (request, response) => {
-    const { content, instant } = parse(castRequestSchema, request.body);
-    response.json(await documents.cast(content, instant ?? Date.now()));
+    const { content, kind, instant } = parse(castRequestSchema, request.body);
+    response.json(await documents.cast(content, kind, instant ?? Date.now()));
   });
   router.get('/:id', async (request, response) => {
     response.json(await documents.get(parse(named, request.params).id));

@@ -4,6 +4,7 @@ import { type Session, signInSchema } from '../../contract/session.ts';
 import { demoAccount } from '../../demo/scenario.ts';
 import { Refusal } from '../refusal.ts';
 import { findAccount } from '../services/accounts.ts';
+import { beginSession } from './new-session.ts';
 import { parse } from './parse.ts';
 
 /** Slows down guessing: so many failed sign-ins in a minute from one address. */
@@ -33,10 +34,9 @@ export function sessionRouter(demo: boolean): Router {
     const { email, password } = parse(signInSchema, request.body);
     const account = await findAccount(email, password);
     if (!account) throw new Refusal(401, 'This email and password do not fit together.');
-    await new Promise<void>((resolve, reject) => {
-      request.session.regenerate((error) => (error ? reject(error) : resolve()));
+    await beginSession(request, {
+      account: { id: account.id, email: account.email, name: account.name },
     });
-    request.session.account = { id: account.id, email: account.email, name: account.name };
     const body: Session = { account: { email: account.email, name: account.name }, demo: null };
     response.json(body);
   });

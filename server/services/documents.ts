@@ -6,8 +6,11 @@ import type {
   newDocumentSchema,
   StoredDocument,
 } from '../../contract/documents.ts';
+import { faceKey, visibilityOf } from '../../core/analysis/faces.ts';
+import type { Catalogue } from '../../core/attributes/catalogue.ts';
+import type { Facts } from '../../core/attributes/viewer.ts';
 import { everyoneElse, SlotPlan } from '../../core/deciding/decide.ts';
-import { audiencesOf, type Content, slotsOf } from '../../core/documents/document.ts';
+import { audiencesOf, type Content, type DocumentKind, slotsOf } from '../../core/documents/document.ts';
 import { newBlock } from '../../core/documents/edit.ts';
 import { unsavable } from '../../core/documents/validate.ts';
 import { newId } from '../ids.ts';
@@ -89,10 +92,12 @@ export class Documents {
    * For each audience that a content uses, somebody to look as: preferring a person for whom a variant of that
    * audience is shown. And for each slot how many contacts get each variant today.
    */
-  async cast(content: Content, instant: number): Promise<Cast> {
+  async cast(content: Content, kind: DocumentKind, instant: number): Promise<Cast> {
     const { snapshot, catalogue, membership } = await this.drafts.decider();
     const plan = new SlotPlan(content, membership);
-    const facts = this.people.factsAt(catalogue, snapshot.settings.zone, instant);
+    const ofPerson = this.people.factsAt(catalogue, snapshot.settings.zone, instant);
+    const facts =
+      kind === 'email' ? (person: KnownPerson) => asReader(ofPerson(person), catalogue) : ofPerson;
     const audiences = [...audiencesOf(content)];
     const indexes = audiences.map((id) => membership.indexOf(id));
     const shown = new Map<string, KnownPerson>();
@@ -104,9 +109,15 @@ export class Documents {
         person: null,
       })),
     );
+    const visible = visibilityOf(content);
+    const faces = new Map<string, { choices: number[]; count: number; person: KnownPerson }>();
     for (const person of this.people.all()) {
       membership.lookAs(facts(person));
       const choices = plan.decide(membership);
+      const shownChoices = visible(choices);
+      const face = faces.get(faceKey(shownChoices));
+      if (face) face.count++;
+      else faces.set(faceKey(shownChoices), { choices: shownChoices, count: 1, person });
       plan.slots.forEach((slot, index) => {
         const choice = choices[index] ?? everyoneElse;
         const outcome = outcomes[index]?.at(choice);
@@ -135,9 +146,16 @@ export class Documents {
           person: person && personRecord(person),
         })),
       })),
+      faces: [...faces.values()].map((face) => ({ ...face, person: personRecord(face.person) })),
       total: this.people.total,
     };
   }
+}
+
+/** Facts of somebody reading an email: recognised, never signed in. */
+function asReader(facts: Facts, catalogue: Catalogue): Facts {
+  const place = catalogue.indexOf('signed-in');
+  return { ...facts, values: facts.values.map((fact, index) => (index === place ? false : fact)) };
 }
 
 function emptyContent(kind: 'page' | 'email', name: string): Content {

@@ -7,6 +7,7 @@ import { element, type Markup } from '../../core/rendering/markup.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
 import { demoSiteAccounts, demoSitePassword } from '../../demo/scenario.ts';
 import { sameOriginOnly } from '../http/guards.ts';
+import { beginSession } from '../http/new-session.ts';
 import { signInLimit } from '../http/session.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import { findSiteUser } from '../services/accounts.ts';
@@ -51,10 +52,7 @@ export function siteRouter(site: Site): Router {
       );
       return;
     }
-    await new Promise<void>((resolve, reject) => {
-      request.session.regenerate((error) => (error ? reject(error) : resolve()));
-    });
-    request.session.contactId = contactId;
+    await beginSession(request, { contactId });
     response.redirect(303, '/site/');
   });
   router.post('/sign-out', sameOriginOnly, async (request, response) => {

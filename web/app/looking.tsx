@@ -18,6 +18,8 @@ export type Look = z.infer<typeof lookSchema>;
 export interface Step {
   key: string;
   label: string;
+  /** Who gets it, in a few words. */
+  note: string;
   person: PersonRecord | null;
   signedIn: boolean;
 }
@@ -29,7 +31,9 @@ interface Looking {
   /** Looks as a person, signed in where the person has an account. */
   lookAs: (person: PersonRecord | null) => void;
   steps: readonly Step[];
-  setSteps: (steps: readonly Step[]) => void;
+  /** The key of the step that is on screen, whoever is looked as. */
+  current: string | undefined;
+  setSteps: (steps: readonly Step[], current: string | undefined) => void;
 }
 
 const LookingContext = createContext<Looking | undefined>(undefined);
@@ -53,7 +57,14 @@ function now(): number {
 export function LookingProvider({ children }: { children: ReactNode }) {
   const [look, setLook] = useState(remembered);
   const [opened] = useState(now);
-  const [steps, setSteps] = useState(noSteps);
+  const [offered, setOffered] = useState<Pick<Looking, 'steps' | 'current'>>({
+    steps: noSteps,
+    current: undefined,
+  });
+  const setSteps = useCallback(
+    (steps: readonly Step[], current: string | undefined) => setOffered({ steps, current }),
+    [],
+  );
   const change = useCallback((part: Partial<Look>) => {
     setLook((before) => {
       const after = { ...before, ...part };
@@ -66,8 +77,8 @@ export function LookingProvider({ children }: { children: ReactNode }) {
     [change],
   );
   const value = useMemo((): Looking => {
-    return { look, viewer: viewerOf(look, opened), change, lookAs, steps, setSteps };
-  }, [look, opened, change, lookAs, steps]);
+    return { look, viewer: viewerOf(look, opened), change, lookAs, ...offered, setSteps };
+  }, [look, opened, change, lookAs, offered, setSteps]);
   return <LookingContext value={value}>{children}</LookingContext>;
 }
 

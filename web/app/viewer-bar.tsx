@@ -192,13 +192,10 @@ function MomentMenu() {
   );
 }
 
-/** Steps through the viewers worth looking as on what is open; `[` and `]` do the same. */
+/** Steps through the faces of what is open; `[` and `]` do the same. */
 function Steps() {
-  const { look, steps, change } = useLooking();
-  const at = steps.findIndex(
-    (step) =>
-      step.person?.id === look.person?.id && (step.person === null || step.signedIn === look.signedIn),
-  );
+  const { steps, current, change } = useLooking();
+  const at = steps.findIndex((step) => step.key === current);
   useEffect(() => {
     const go = (by: number) => {
       const step = steps[at < 0 ? (by > 0 ? 0 : steps.length - 1) : (at + by + steps.length) % steps.length];
@@ -222,16 +219,18 @@ function Steps() {
   return (
     <div className="ml-auto flex min-w-0 items-center gap-3">
       <div className="min-w-0 text-right">
-        <div className="truncate font-semibold">{steps[at]?.label ?? 'Somebody of your choice'}</div>
-        <div className="text-[12px] leading-4 text-quiet">
-          {at < 0 ? `${steps.length} viewers to step through` : `${at + 1} of ${steps.length} viewers`}
+        <div className="truncate font-semibold" title={steps[at]?.label}>
+          {at < 0 ? `${steps.length} faces` : `Face ${at + 1} of ${steps.length}`}
+        </div>
+        <div className="truncate text-[12px] leading-4 text-quiet">
+          {steps[at]?.note ?? 'step through them'}
         </div>
       </div>
       <div className="flex rounded-md border border-line">
-        <IconButton label="Previous viewer ([)" className="size-8" onClick={() => step(-1)}>
+        <IconButton label="Previous face ([)" className="size-8" onClick={() => step(-1)}>
           <ChevronLeft size={16} />
         </IconButton>
-        <IconButton label="Next viewer (])" className="size-8" onClick={() => step(1)}>
+        <IconButton label="Next face (])" className="size-8" onClick={() => step(1)}>
           <ChevronRight size={16} />
         </IconButton>
       </div>

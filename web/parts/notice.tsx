@@ -1,17 +1,21 @@
 import { CircleAlert } from 'lucide-react';
 import type { ReactNode } from 'react';
 
-/** A boxed message: `wrong` for what is broken, `careful` for what deserves a look. */
+/** A boxed message: `wrong` for what is broken, `careful` for what deserves a look, `note` for what is so. */
 export function Notice({
   kind,
   title,
   children,
 }: {
-  kind: 'wrong' | 'careful';
+  kind: 'wrong' | 'careful' | 'note';
   title: string;
   children?: ReactNode;
 }) {
-  const colours = kind === 'wrong' ? 'border-apple/40 bg-apple-wash' : 'border-honey-edge/50 bg-honey-wash';
+  const colours = {
+    wrong: 'border-apple/40 bg-apple-wash',
+    careful: 'border-honey-edge/50 bg-honey-wash',
+    note: 'border-line bg-paper',
+  }[kind];
   return (
     <div role={kind === 'wrong' ? 'alert' : 'status'} className={`rounded-md border px-3 py-2.5 ${colours}`}>
       <div className="flex items-center gap-2 font-semibold">

@@ -6,9 +6,11 @@ import { type ListedAudience, storedAudienceSchema } from '../../../contract/aud
 import { all, audiencesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
 import { same } from '../../../core/deciding/changes.ts';
+import { useConditionAnalysis } from '../../app/analysis.ts';
 import { call, callWithoutAnswer, messageOf, RequestError, refresh } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { useHistory } from '../../app/history.ts';
+import { useLooking } from '../../app/looking.tsx';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
@@ -54,6 +56,8 @@ function AudienceEditor({
   const history = useHistory<Draft>(saved);
   const { state: draft, change } = history;
   const [problem, setProblem] = useState<{ message: string; theirs: Draft | undefined; revision: number }>();
+  const { viewer } = useLooking();
+  const analysis = useConditionAnalysis(draft.condition, audience?.id ?? null, viewer.instant);
   const counted = useCount(draft.condition, audience?.id ?? null);
   const dirty = audience === null || !same(draft, saved);
   /** Set when leaving loses nothing: the audience was just stored, or deleted. */
@@ -199,6 +203,29 @@ function AudienceEditor({
             />
           )}
         </div>
+        {analysis && analysis.findings.length > 0 && (
+          <section aria-label="Findings" className="mt-auto flex max-w-2xl flex-col gap-2 pt-6">
+            {analysis.findings.map((finding) => (
+              <Notice
+                key={`${finding.kind} ${finding.sentence}`}
+                kind={finding.severity}
+                title={titles[finding.kind]}
+              >
+                {finding.sentence}
+                <span className="mt-1 flex flex-wrap gap-x-3">
+                  {finding.repairs.map((repair) => (
+                    <TextButton
+                      key={repair.label}
+                      onClick={() => change((before) => ({ ...before, condition: repair.condition }))}
+                    >
+                      {repair.label}
+                    </TextButton>
+                  ))}
+                </span>
+              </Notice>
+            ))}
+          </section>
+        )}
         {draft.condition.kind === 'all' && draft.condition.of.length === 0 && (
           <p className="mt-3 text-quiet">Without any test everybody is in it. Add the first with “and…”.</p>
         )}
@@ -221,6 +248,14 @@ function AudienceEditor({
     </div>
   );
 }
+
+const titles = {
+  'never-true': 'This can never be true',
+  'always-true': 'This is always true',
+  'no-effect': 'A part changes nothing',
+  same: 'The same as another audience',
+  contained: 'Part of another audience',
+} as const;
 
 function Version({
   title,

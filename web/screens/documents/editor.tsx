@@ -4,6 +4,7 @@ import { nanoid } from 'nanoid';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
+import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import {
@@ -17,6 +18,7 @@ import {
 import * as edits from '../../../core/documents/edit.ts';
 import type { Inline } from '../../../core/documents/text.ts';
 import { fieldsWithoutFallback } from '../../../core/documents/validate.ts';
+import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useDecider, usePictures } from '../../app/data.ts';
 import { useLooking } from '../../app/looking.tsx';
@@ -28,6 +30,7 @@ import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockPanel } from './block-panel.tsx';
 import { ConflictDialog } from './conflict-dialog.tsx';
+import { DocumentFindings } from './document-findings.tsx';
 import { EmailHead, PlainText } from './email-head.tsx';
 import { Outline } from './outline.tsx';
 import { SendDialog } from './send-dialog.tsx';
@@ -80,9 +83,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   );
   const decider = useDecider(stableDocument);
   const audiencesVersion = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
-  const cast = useCast(content, look.instant, audiencesVersion);
+  const cast = useCast(content, stored.kind, look.instant, audiencesVersion);
   const nameOf = audienceNames(audiences);
-  useSteps(cast, nameOf);
+  const analysis = useDocumentAnalysis(stableDocument, viewer.instant);
 
   const decided = useMemo(() => {
     if (!decider) return undefined;
@@ -94,6 +97,11 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     if (forced && at >= 0 && forced.choice < (slots[at]?.variants.length ?? 0)) choices[at] = forced.choice;
     return { facts, choices, slots };
   }, [decider, viewer, document.id, document.kind, forced]);
+  const current = useMemo(
+    () => decided && faceKey(visibilityOf(content)(decided.choices)),
+    [decided, content],
+  );
+  const steps = useSteps(analysis, cast, nameOf, current);
   const choiceOf = useCallback(
     (slotId: string) => {
       const at = decided?.slots.findIndex((slot) => slot.id === slotId) ?? -1;
@@ -143,6 +151,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
       return lookAs(null);
     const person = cast?.slots.find((entry) => entry.slot === of.id)?.outcomes.at(choice)?.person;
     if (person) return changeLook({ person, signedIn: person.hasAccount });
+    // Nobody today: somebody who provably gets it is made up, and only where nobody can, it is shown regardless.
+    const step = steps.find(({ key }) => key.split(',')[at] === String(choice));
+    if (step) return changeLook({ person: step.person, signedIn: step.signedIn });
     setForced({ slot: of.id, choice });
   };
   const updateBlock = (id: string, update: (block: Block) => Block, group?: string) =>
@@ -435,6 +446,14 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             facts={decided.facts}
             nameOf={nameOf}
             name={look.person?.name ?? 'an anonymous visitor'}
+          />
+        )}
+        {analysis && (
+          <DocumentFindings
+            analysis={analysis}
+            slot={slot?.id}
+            onSelect={setSelected}
+            onRepair={(next) => edit(() => next)}
           />
         )}
         {gaps.length > 0 && (

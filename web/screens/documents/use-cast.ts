@@ -1,6 +1,6 @@
 import useSWR from 'swr';
 import { type Cast, castSchema } from '../../../contract/documents.ts';
-import type { Content } from '../../../core/documents/document.ts';
+import type { Content, DocumentKind } from '../../../core/documents/document.ts';
 import { call, type RequestError } from '../../app/api.ts';
 
 /**
@@ -9,11 +9,16 @@ import { call, type RequestError } from '../../app/api.ts';
  *
  * @param audiencesVersion changes when an audience does
  */
-export function useCast(content: Content | undefined, instant: number | null, audiencesVersion: string) {
+export function useCast(
+  content: Content | undefined,
+  kind: DocumentKind,
+  instant: number | null,
+  audiencesVersion: string,
+) {
   const shape = content && skeleton(content);
   return useSWR<Cast, RequestError>(
-    shape ? ['/documents/cast', shape, instant, audiencesVersion] : null,
-    () => call('POST', '/documents/cast', castSchema, { content: shape, instant }),
+    shape ? ['/documents/cast', shape, kind, instant, audiencesVersion] : null,
+    () => call('POST', '/documents/cast', castSchema, { content: shape, kind, instant }),
     { keepPreviousData: true, revalidateOnFocus: false },
   ).data;
 }

@@ -1,9 +1,11 @@
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
+import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Document, firstWords, type Slot } from '../../../core/documents/document.ts';
+import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useDecider, useDocuments } from '../../app/data.ts';
 import { type Step, useLooking, viewerOf } from '../../app/looking.tsx';
@@ -12,7 +14,7 @@ import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
-import { stepsOf, useSteps } from '../documents/use-steps.ts';
+import { nobodyToday, stepsByAudience, useSteps } from '../documents/use-steps.ts';
 import { WhyLine } from '../documents/why-line.tsx';
 
 const drawnAt = 960;
@@ -79,21 +81,34 @@ function Board({ document }: { document: Document }) {
   const { look, viewer, change } = useLooking();
   const nameOf = audienceNames(audiences);
   const version = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
-  const cast = useCast(document.content, look.instant, version);
-  useSteps(cast, nameOf);
+  const cast = useCast(document.content, document.kind, look.instant, version);
+  const analysis = useDocumentAnalysis(document, viewer.instant);
+  const seen = useMemo(() => {
+    if (!decider) return undefined;
+    const signedIn = document.kind === 'page' && viewer.signedIn;
+    const visible = visibilityOf(document.content);
+    const decide = (who: typeof viewer) => {
+      const facts = decider.facts(who);
+      return { facts, choices: Int8Array.from(visible(decider.decide(document.id, facts))) };
+    };
+    return { decide, current: faceKey(decide({ ...viewer, signedIn }).choices) };
+  }, [decider, document, viewer]);
+  const faces = useSteps(analysis, cast, nameOf, seen?.current);
+  const [by, setBy] = useState<'face' | 'audience'>('face');
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();
   const columns = useMemo((): Column[] => {
-    if (!decider || !cast) return [];
-    const names = audienceNames(audiences);
-    return stepsOf(cast, names).map((step) => {
+    if (!seen || !cast) return [];
+    const steps = by === 'face' ? faces : stepsByAudience(cast, audienceNames(audiences));
+    return steps.map((step) => {
       const signedIn = document.kind === 'page' && step.signedIn;
-      const who = viewerOf({ ...look, person: step.person, signedIn }, viewer.instant);
-      const facts = decider.facts(who);
-      return { step, facts, choices: decider.decide(document.id, facts) };
+      return { step, ...seen.decide(viewerOf({ ...look, person: step.person, signedIn }, viewer.instant)) };
     });
-  }, [decider, cast, audiences, look, viewer.instant, document]);
+  }, [seen, cast, by, faces, audiences, look, viewer.instant, document.kind]);
   if (!decider || !cast) return null;
+  const isShown = ({ step }: Column) =>
+    by === 'face' ? step.key === seen?.current : look.person?.id === step.person?.id;
   const { slots } = decider.planOf(document.id);
+  const occurring = faces.filter((step) => step.note !== nobodyToday).length;
   const missing = cast.people.filter(({ person }) => person === null);
   const chosenColumn = columns.find(({ step }) => step.key === chosen?.step) ?? columns[0];
   const chosenSlot = slots.find((slot) => slot.id === chosen?.slot) ?? slots[0];
@@ -109,11 +124,38 @@ function Board({ document }: { document: Document }) {
     );
   return (
     <>
-      <p className="px-5 pt-1 text-quiet">
-        {columns.length} viewers: anonymous, and one contact of each audience used.
-        {missing.length > 0 &&
-          ` Nobody is in ${missing.map(({ audience }) => nameOf(audience)).join(', ')} today.`}
-      </p>
+      <div className="flex items-center gap-4 px-5 pt-2">
+        <fieldset className="flex rounded-md border border-line">
+          <legend className="sr-only">What the columns are</legend>
+          {(['face', 'audience'] as const).map((value) => (
+            <button
+              key={value}
+              type="button"
+              aria-pressed={by === value}
+              onClick={() => setBy(value)}
+              className={`h-8 px-3 first:rounded-l-[7px] last:rounded-r-[7px] ${by === value ? 'bg-ink text-paper' : 'text-quiet hover:text-ink'}`}
+            >
+              {value === 'face' ? 'Every face' : 'By audience'}
+            </button>
+          ))}
+        </fieldset>
+        <p className="text-quiet" role="status">
+          {by === 'audience' ? (
+            `Anonymous, and one contact of each audience used.${missing.length > 0 ? ` Nobody is in ${missing.map(({ audience }) => nameOf(audience)).join(', ')} today.` : ''}`
+          ) : analysis?.refused !== undefined ? (
+            `Not every face can be listed: ${analysis.refused}.`
+          ) : (
+            <>
+              <strong className="text-ink">
+                {count(faces.length)} {faces.length === 1 ? 'face' : 'faces'}
+              </strong>{' '}
+              {analysis?.complete === false
+                ? 'are listed; there are more than can be.'
+                : `are all that anyone can get; ${count(occurring)} occur today${occurring < faces.length ? `, ${count(faces.length - occurring)} are possible` : ''}.`}
+            </>
+          )}
+        </p>
+      </div>
       <section
         aria-label="Viewers side by side"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
@@ -129,19 +171,22 @@ function Board({ document }: { document: Document }) {
                   <button
                     type="button"
                     onClick={() => change({ person: column.step.person, signedIn: column.step.signedIn })}
-                    aria-pressed={look.person?.id === column.step.person?.id}
+                    aria-pressed={isShown(column)}
                     style={{ width: columnWidth }}
-                    className={`block overflow-hidden rounded-md border bg-paper text-left ${look.person?.id === column.step.person?.id ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
+                    className={`block overflow-hidden rounded-md border bg-paper text-left ${isShown(column) ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
                   >
                     <span className="block px-2.5 py-1.5">
                       <span className="flex gap-1.5">
                         <span className="text-quiet">{index + 1}</span>
-                        <span className="min-w-0 flex-1 truncate font-semibold" title={column.step.label}>
+                        <span
+                          className="line-clamp-2 h-10 min-w-0 flex-1 font-semibold"
+                          title={column.step.label}
+                        >
                           {column.step.label}
                         </span>
                       </span>
                       <span className="block truncate text-[12px] leading-4 text-quiet">
-                        {column.step.person?.name ?? 'signed out, nobody we know'}
+                        {column.step.note}
                       </span>
                     </span>
                     <Thumbnail document={document} decider={decider} column={column} />
@@ -176,7 +221,7 @@ function Board({ document }: { document: Document }) {
           </tbody>
         </table>
         {chosenColumn && chosenSlot && (
-          <div className="mt-2 grid max-w-[1100px] grid-cols-2 gap-4">
+          <div className="mt-2 grid max-w-[1100px] grid-cols-2 items-start gap-4">
             <WhyLine
               slot={chosenSlot}
               decider={decider}

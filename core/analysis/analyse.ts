@@ -1,0 +1,90 @@
+import { localDay } from '../attributes/calendar.ts';
+import { Catalogue } from '../attributes/catalogue.ts';
+import type { Condition } from '../conditions/condition.ts';
+import { Membership } from '../deciding/membership.ts';
+import type { Snapshot } from '../deciding/release.ts';
+import { audiencesOf, type Document } from '../documents/document.ts';
+import { TooManyValues } from './cells.ts';
+import { describeFace, type FaceDescription } from './describe.ts';
+import { type Face, facesOf } from './faces.ts';
+import {
+  type ConditionFinding,
+  conditionFindings,
+  type DocumentFinding,
+  documentFindings,
+} from './findings.ts';
+import { World } from './world.ts';
+
+export interface DocumentAnalysis {
+  readonly faces: readonly (Face & { readonly description: FaceDescription })[];
+  /** False where there are more faces than listed. */
+  readonly complete: boolean;
+  readonly findings: readonly DocumentFinding[];
+  /** Why nothing could be proved; undefined when it could. */
+  readonly refused: string | undefined;
+}
+
+export interface ConditionAnalysis {
+  readonly findings: readonly ConditionFinding[];
+  readonly refused: string | undefined;
+}
+
+type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences'>;
+
+/** Everything that is proved about one document as it stands, for every possible viewer at an instant. */
+export function analyseDocument(drafts: Drafts, document: Document, instant: number): DocumentAnalysis {
+  return unlessTooMany({ faces: [], complete: false, findings: [] }, () => {
+    const { catalogue, membership, today } = surroundings(drafts, instant);
+    const { content, kind } = document;
+    const world = new World(catalogue, membership, drafts.audiences, audiencesOf(content), kind, today);
+    const { faces, complete } = facesOf(content, world, instant);
+    return {
+      faces: faces.map((face) => ({ ...face, description: describeFace(face.choices, content, world) })),
+      complete,
+      findings: documentFindings(content, world, { catalogue, audience: nameIn(drafts) }),
+    };
+  });
+}
+
+/** Everything that is proved about a condition being written; `editing` is the audience it belongs to, if stored. */
+export function analyseCondition(
+  drafts: Drafts,
+  condition: Condition,
+  editing: string | null,
+  instant: number,
+): ConditionAnalysis {
+  return unlessTooMany({ findings: [] }, () => {
+    const others = drafts.audiences.filter((audience) => audience.id !== editing);
+    const { catalogue, today } = surroundings(drafts, instant);
+    const own = { id: editing ?? '\0new', name: '', description: '', condition };
+    const membership = new Membership(catalogue, [...others, own]);
+    if (membership.problems.has(own.id)) return { findings: [] };
+    const sound = others.filter((audience) => !membership.problems.has(audience.id));
+    const ids = sound.map((audience) => audience.id);
+    const world = new World(catalogue, membership, others, ids, 'page', today, [condition]);
+    return { findings: conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }) };
+  });
+}
+
+function surroundings({ attributes, audiences, settings }: Drafts, instant: number) {
+  const catalogue = new Catalogue(attributes);
+  return {
+    catalogue,
+    membership: new Membership(catalogue, audiences),
+    today: localDay(instant, settings.zone),
+  };
+}
+
+function nameIn({ audiences }: Drafts): (id: string) => string | undefined {
+  const names = new Map(audiences.map((audience) => [audience.id, audience.name]));
+  return (id) => names.get(id);
+}
+
+function unlessTooMany<Found>(nothing: Found, find: () => Found): Found & { refused: string | undefined } {
+  try {
+    return { ...find(), refused: undefined };
+  } catch (error) {
+    if (error instanceof TooManyValues) return { ...nothing, refused: error.message };
+    throw error;
+  }
+}

@@ -1,0 +1,57 @@
+import type { Content } from '../documents/document.ts';
+import { audiencesOf } from '../documents/document.ts';
+import { always, type Diagram, never } from './diagrams.ts';
+import { slotDiagrams } from './faces.ts';
+import { states, type World } from './world.ts';
+
+export interface FaceDescription {
+  /** Who gets it, by audiences: exactly these viewers and no others. Undefined where audiences can't say it. */
+  readonly in: readonly string[];
+  readonly notIn: readonly string[];
+  readonly exact: boolean;
+  /** Whether anonymous visitors get it. */
+  readonly anonymous: boolean;
+}
+
+/**
+ * The shortest honest description of who gets a face: audiences that all of them are in and audiences that none of
+ * them is in, dropped one by one as long as the rest still means exactly the same viewers.
+ */
+export function describeFace(choices: readonly number[], content: Content, world: World): FaceDescription {
+  const { diagrams } = world;
+  const slots = slotDiagrams(content, world);
+  const who = slots.reduce<Diagram>(
+    (all, slot, index) => diagrams.and(all, diagrams.where(slot, choices[index] ?? -1)),
+    world.possible,
+  );
+  const used = [...audiencesOf(content)].filter((id) => world.audience(id) !== never);
+  const within = used.filter((id) => diagrams.and(who, diagrams.not(world.audience(id))) === never);
+  const outside = used.filter((id) => diagrams.and(who, world.audience(id)) === never);
+  const means = (some: readonly string[], none: readonly string[]): boolean => {
+    let meant = world.possible;
+    for (const id of some) meant = diagrams.and(meant, world.audience(id));
+    for (const id of none) meant = diagrams.and(meant, diagrams.not(world.audience(id)));
+    return meant === who;
+  };
+  let [some, none] = [within, outside];
+  const exact = means(some, none);
+  if (exact) {
+    for (const id of outside) {
+      const fewer = none.filter((other) => other !== id);
+      if (means(some, fewer)) none = fewer;
+    }
+    // Wide audiences go first, so that the narrow one that says most stays.
+    const wideFirst = within.filter((id) =>
+      within.some(
+        (other) =>
+          other !== id && diagrams.and(world.audience(other), diagrams.not(world.audience(id))) === never,
+      ),
+    );
+    for (const id of [...wideFirst, ...within]) {
+      const fewer = some.filter((other) => other !== id);
+      if (fewer.length < some.length && means(fewer, none)) some = fewer;
+    }
+  }
+  const anonymous = diagrams.at(who, 0, states.indexOf('anonymous'));
+  return { in: some, notIn: none, exact, anonymous: anonymous !== never || who === always };
+}
