@@ -1,7 +1,8 @@
 import type { Attribute, Value } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
-import type { Viewer } from '../attributes/viewer.ts';
+import type { Fact, Facts, Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
+import { plan } from '../conditions/check.ts';
 import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { DocumentKind } from '../documents/document.ts';
@@ -125,6 +126,45 @@ export class World {
       device: 'computer',
       instant,
     };
+  }
+
+  /** The cell that a viewer's value falls into, for each variable by level. */
+  placeOf(facts: Facts): Map<number, number> {
+    const signedIn = facts.values[this.catalogue.indexOf('signed-in') ?? -1] === true;
+    const known = this.variables.some(({ attribute }) => this.factOf(facts, attribute) !== undefined);
+    // Without any value it makes no difference to a test whether somebody is anonymous or recognised.
+    const state: State = signedIn
+      ? 'signed-in'
+      : known || this.channel === 'email'
+        ? 'recognised'
+        : 'anonymous';
+    const place = new Map([[stateLevel, states.indexOf(state)]]);
+    for (const [index, { attribute, tests, cells }] of this.variables.entries()) {
+      const fact = this.factOf(facts, attribute);
+      const outcomes = tests.map((test) => plan(test, this.catalogue, () => undefined)(facts, () => false));
+      const cell = cells.findIndex((own, at) =>
+        fact === undefined
+          ? at === 0
+          : at > 0 && own.outcomes.every((holds, test) => holds === outcomes[test]),
+      );
+      place.set(index + 1, Math.max(0, cell));
+    }
+    return place;
+  }
+
+  /** What a level's cell stands for: a state of knowing, or an attribute with one value of the cell. */
+  meaning(
+    level: number,
+    cell: number,
+  ): { state: State } | { attribute: Attribute; value: Value | undefined } {
+    const variable = this.variables[level - 1];
+    const own = variable?.cells[cell];
+    if (!variable || !own) return { state: states[cell] ?? 'anonymous' };
+    return { attribute: variable.attribute, value: valueOfCell(variable.attribute, own) };
+  }
+
+  private factOf(facts: Facts, attribute: Attribute): Fact {
+    return facts.values[this.catalogue.indexOf(attribute.id) ?? -1];
   }
 
   private test(test: Test): Diagram {

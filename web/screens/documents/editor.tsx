@@ -442,6 +442,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         {slot && (
           <WhyLine
             slot={slot}
+            kind={document.kind}
             decider={decider}
             facts={decided.facts}
             nameOf={nameOf}

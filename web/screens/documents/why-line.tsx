@@ -1,8 +1,15 @@
+import { useMemo } from 'react';
+import { TooManyValues } from '../../../core/analysis/cells.ts';
+import { alternativesOf, type Otherwise } from '../../../core/analysis/nearest.ts';
+import { type State, World } from '../../../core/analysis/world.ts';
+import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
-import type { Slot } from '../../../core/documents/document.ts';
+import type { DocumentKind, Slot } from '../../../core/documents/document.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
+
+const shownAlternatives = 4;
 
 /** Why the viewer gets what is on screen: each variant looked at, each test with the value it met. */
 export function WhyLine({
@@ -11,16 +18,22 @@ export function WhyLine({
   facts,
   nameOf,
   name,
+  kind,
 }: {
   slot: Slot;
   decider: Decider;
   facts: Facts;
   nameOf: (audience: string) => string;
   name: string;
+  kind: DocumentKind;
 }) {
   const steps = decider.trace(slot, facts);
   const last = steps.at(-1);
   const winner = last?.holds ? steps.length - 1 : -1;
+  const alternatives = useMemo(
+    () => findAlternatives(slot, winner, decider, facts, kind),
+    [slot, winner, decider, facts, kind],
+  );
   return (
     <section aria-label="Why" className="rounded-md border border-line bg-paper p-3">
       <h3 className="flex flex-wrap items-center gap-1.5 text-[14px]">
@@ -46,8 +59,50 @@ export function WhyLine({
           </li>
         )}
       </ol>
+      {alternatives.length > 0 && (
+        <>
+          <h3 className="mt-3 text-[14px]">What would change it</h3>
+          <ul className="mt-1 flex flex-col gap-1">
+            {alternatives.slice(0, shownAlternatives).map(({ choice, changes }) => (
+              <li key={choice} className="flex items-start gap-2">
+                <VariantMark choice={choice} />
+                <span className="text-quiet">{sayChanges(changes)}</span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
     </section>
   );
+}
+
+function findAlternatives(slot: Slot, current: number, decider: Decider, facts: Facts, kind: DocumentKind) {
+  const { catalogue, membership, snapshot } = decider;
+  const used = slot.variants.map((variant) => variant.audience);
+  try {
+    const world = new World(catalogue, membership, snapshot.audiences, used, kind, facts.today);
+    return alternativesOf(slot, current, facts, world);
+  } catch (error) {
+    if (error instanceof TooManyValues) return [];
+    throw error;
+  }
+}
+
+const stateWords: Record<State, string> = {
+  anonymous: 'nobody known',
+  recognised: 'known but not signed in',
+  'signed-in': 'signed in',
+};
+
+function sayChanges(changes: readonly Otherwise[]): string {
+  const said = changes.map((change) => {
+    if ('state' in change) return stateWords[change.state];
+    const { attribute, value } = change;
+    return value === undefined
+      ? `no ${attribute.label}`
+      : `${attribute.label} ${formatValue(attribute, value)}`;
+  });
+  return `with ${new Intl.ListFormat('en-GB').format(said)}`;
 }
 
 export function ExplanationTree({

@@ -224,6 +224,7 @@ function Board({ document }: { document: Document }) {
           <div className="mt-2 grid max-w-[1100px] grid-cols-2 items-start gap-4">
             <WhyLine
               slot={chosenSlot}
+              kind={document.kind}
               decider={decider}
               facts={chosenColumn.facts}
               nameOf={nameOf}
