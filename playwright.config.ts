@@ -5,6 +5,7 @@ export default defineConfig({
   outputDir: 'test-results',
   // One instance serves all tests, and they change its drafts: one at a time, in order.
   workers: 1,
+  retries: process.env.CI ? 1 : 0,
   fullyParallel: false,
   timeout: 60_000,
   expect: { timeout: 10_000 },

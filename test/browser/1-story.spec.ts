@@ -89,13 +89,16 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await lookAs(page, 'Noor Vale');
     await expect(canvas.getByRole('button', { name: /Midnight members · 235 people/ }).first()).toBeVisible();
     await canvas.getByRole('heading', { name: own.dusk }).click();
+    await expect(page.getByRole('textbox', { name: 'Text of this block' })).toBeFocused();
     await page.keyboard.press('ControlOrMeta+a');
     await page.keyboard.type(own.midnight);
+    await expect(canvas.getByRole('heading', { name: own.midnight })).toBeVisible();
 
     await lookAs(page, 'Anonymous');
     await canvas.getByRole('heading', { name: 'Tonight’s sky' }).click();
     await page.keyboard.press('ControlOrMeta+a');
     await page.keyboard.type(own.anonymous);
+    await expect(canvas.getByRole('heading', { name: own.anonymous })).toBeVisible();
     await saved(page);
   });
 
@@ -136,6 +139,7 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
       await canvas.getByRole('heading', { level: 2 }).first().click();
       await page.keyboard.press('ControlOrMeta+a');
       await page.keyboard.type(words);
+      await expect(canvas.getByRole('heading', { name: words })).toBeVisible();
       await saved(page);
     }
     await page.getByRole('button', { name: 'Plain text' }).click();

