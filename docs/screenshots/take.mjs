@@ -38,7 +38,7 @@ await page.goto('/emails/monthly-almanac');
 await page.getByRole('button', { name: /Twilight members · / }).first().click();
 await take('email-canvas');
 await page.goto('/lineup/home');
-await page.getByRole('button', { name: /Renew by/ }).click();
+await page.getByRole('button', { name: /Renew by/ }).first().click();
 await take('lineup');
 await context.request.post('/api/sends', {
   data: { document: 'monthly-almanac', contacts: [4, 2, 3, 1], audience: null },
