@@ -1,5 +1,5 @@
 import { Command } from 'cmdk';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { contactPageSchema, type PersonRecord } from '../../contract/people.ts';
 import { Initials } from '../parts/person.tsx';
 import { useApi } from './api.ts';
@@ -12,13 +12,25 @@ export function PersonSearch({
 }: {
   label: string;
   onChoose: (person: PersonRecord) => void;
-  /** An entry that stands before the people while what is typed is part of its words. */
+  /** An entry, with its words as its value, that stands before the people while what is typed is part of them. */
   first?: { words: string; entry: React.ReactNode };
 }) {
   const [search, setSearch] = useState('');
   const { data } = useApi(`/contacts?search=${encodeURIComponent(search)}`, contactPageSchema);
+  const offersFirst = first?.words.includes(search.trim().toLowerCase()) ?? false;
+  const people = data?.contacts.slice(0, 30) ?? [];
+  const top = offersFirst && first ? first.words : String(people[0]?.id ?? '');
+  const [marked, setMarked] = useState(top);
+  // What Enter chooses is always in the list: when the list changes, its top.
+  useEffect(() => setMarked(top), [top]);
   return (
-    <Command shouldFilter={false} label={label} className="flex max-h-[360px] flex-col">
+    <Command
+      shouldFilter={false}
+      label={label}
+      value={marked}
+      onValueChange={setMarked}
+      className="flex max-h-[360px] flex-col"
+    >
       <Command.Input
         value={search}
         onValueChange={setSearch}
@@ -26,8 +38,8 @@ export function PersonSearch({
         className="mb-1 h-9 rounded-md border border-line bg-paper px-3"
       />
       <Command.List className="overflow-y-auto">
-        {first?.words.includes(search.trim().toLowerCase()) && first.entry}
-        {data?.contacts.slice(0, 30).map((person) => (
+        {offersFirst && first?.entry}
+        {people.map((person) => (
           <Command.Item
             key={person.id}
             value={String(person.id)}

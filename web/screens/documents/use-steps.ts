@@ -66,16 +66,11 @@ function faceLabel(
   { in: some, notIn, exact }: FaceDescription,
   nameOf: (audience: string) => string,
 ): string {
-  const names = (ids: readonly string[]) => ids.map(nameOf).join(', ');
-  const words =
-    some.length > 0
-      ? notIn.length > 0
-        ? `${names(some)}, not ${names(notIn)}`
-        : names(some)
-      : notIn.length > 0
-        ? `Not ${names(notIn)}`
-        : 'Everybody';
-  return exact ? words : `${words}, in part`;
+  const inside = some.map(nameOf).join(' and ');
+  const outside = notIn.length === 0 ? '' : `not ${notIn.map(nameOf).join(' or ')}`;
+  const words = [inside, outside].filter((part) => part !== '').join(', ') || 'everybody';
+  const said = words.charAt(0).toUpperCase() + words.slice(1);
+  return exact ? said : `${said}, in part`;
 }
 
 /** A person who does not exist, with just the values that lead to a face. */

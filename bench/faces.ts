@@ -1,0 +1,139 @@
+import { type Diagram, isOutcome, outcome, outcomeOf } from '../core/analysis/diagrams.ts';
+import { faceKey, facesOf, slotDiagrams } from '../core/analysis/faces.ts';
+import { states, World } from '../core/analysis/world.ts';
+import type { Attribute } from '../core/attributes/attribute.ts';
+import { localDay } from '../core/attributes/calendar.ts';
+import { Catalogue } from '../core/attributes/catalogue.ts';
+import type { Audience } from '../core/audiences/audience.ts';
+import { all, any, type Condition, not, test } from '../core/conditions/condition.ts';
+import { Membership } from '../core/deciding/membership.ts';
+import { audiencesOf, type Content, type Slot } from '../core/documents/document.ts';
+import { Random } from '../demo/random.ts';
+import { type Result, result, timesFaster } from './result.ts';
+
+const instant = Date.now();
+const today = localDay(instant, 'UTC');
+const wanted = { slots: 30, audiences: 40, least: 400, most: 1500 };
+
+interface Case {
+  content: Content;
+  audiences: Audience[];
+  attributes: Attribute[];
+}
+
+/** A page of 30 slots over 40 audiences on 5 attributes; three slots share two attributes. */
+function makeCase(seed: number): Case {
+  const random = new Random(seed);
+  const attributes: Attribute[] = ['a', 'b', 'c', 'd', 'e'].map((id) => ({
+    id,
+    source: 'contact',
+    type: 'choice',
+    label: id,
+    description: '',
+    ordered: true,
+    choices: ['1', '2', '3', '4'].map((value) => ({ id: value, label: value })),
+  }));
+  const part = (): Condition => {
+    const { id } = random.pick(attributes as [Attribute, ...Attribute[]]);
+    const value = random.pick(['1', '2', '3', '4']);
+    const found = test(id, random.pick(['is-one-of', 'at-least', 'at-most']), value);
+    return random.chance(0.2) ? not(found) : found;
+  };
+  const audiences = Array.from({ length: wanted.audiences }, (_, index): Audience => {
+    const two = random.chance(0.5) ? all(part(), part()) : any(part(), part());
+    return { id: `x${index}`, name: '', description: '', condition: two };
+  });
+  const slot = (index: number): Slot => ({
+    kind: 'slot',
+    id: `s${index}`,
+    name: '',
+    variants: Array.from({ length: random.between(1, 2) }, (_, at) => ({
+      id: `v${index}-${at}`,
+      audience: `x${random.between(0, wanted.audiences - 1)}`,
+      content: [],
+    })),
+    otherwise: [],
+  });
+  const body = Array.from({ length: wanted.slots }, (_, index) => slot(index));
+  return { attributes, audiences, content: { subject: [], preview: [], body } };
+}
+
+function worldOf({ attributes, audiences, content }: Case): World {
+  const catalogue = new Catalogue(attributes);
+  const membership = new Membership(catalogue, audiences);
+  return new World(catalogue, membership, audiences, audiencesOf(content), 'page', today);
+}
+
+/** The peer: slots combined one after another, each time into a diagram of all combinations so far. */
+function slotBySlot(content: Content, world: World): Set<string> {
+  const { diagrams } = world;
+  const found = new Set<string>();
+  const slots = slotDiagrams(content, world);
+  for (const [state, name] of states.entries()) {
+    let combined: Diagram = outcome(0);
+    let tuples: number[][] = [[]];
+    for (const slot of slots.map((diagram) => diagrams.at(diagram, 0, state))) {
+      const next: number[][] = [];
+      const pairs = new Map<string, Diagram>();
+      const known = new Map<string, Diagram>();
+      const pair = (left: Diagram, right: Diagram): Diagram => {
+        const key = `${left},${right}`;
+        if (isOutcome(left) && isOutcome(right)) {
+          const made =
+            pairs.get(key) ?? outcome(next.push([...(tuples[outcomeOf(left)] ?? []), outcomeOf(right)]) - 1);
+          pairs.set(key, made);
+          return made;
+        }
+        const seen = known.get(key);
+        if (seen !== undefined) return seen;
+        const level = Math.min(diagrams.levelOf(left), diagrams.levelOf(right));
+        const width = Math.max(
+          ...[left, right].map((part) => (diagrams.levelOf(part) === level ? diagrams.cellsAt(part) : 0)),
+        );
+        const cells = name === 'anonymous' ? 1 : width;
+        const branches = Array.from({ length: cells }, (_, cell) =>
+          pair(diagrams.at(left, level, cell), diagrams.at(right, level, cell)),
+        );
+        const made = diagrams.node(level, branches);
+        known.set(key, made);
+        return made;
+      };
+      combined = pair(combined, slot);
+      tuples = next;
+    }
+    for (const value of diagrams.outcomes(combined)) found.add(faceKey(tuples[value] ?? []));
+  }
+  return found;
+}
+
+/** All faces of 30 slots with a few hundred to 1,500 faces: analysis of the whole page, from its conditions on. */
+export function facesBench(): Result[] {
+  for (let seed = 1; seed < 200; seed++) {
+    const made = makeCase(seed);
+    const { faces, complete } = facesOf(made.content, worldOf(made), instant);
+    if (!complete || faces.length < wanted.least || faces.length > wanted.most) continue;
+    const own = new Set(faces.map((face) => faceKey(face.choices)));
+    const other = slotBySlot(made.content, worldOf(made));
+    if (own.size !== other.size || [...own].some((key) => !other.has(key)))
+      throw new Error(`the peer finds ${other.size} faces, not ${own.size}`);
+    const start = performance.now();
+    facesOf(made.content, worldOf(made), instant);
+    const milliseconds = performance.now() - start;
+    const ratio = timesFaster(
+      () => facesOf(made.content, worldOf(made), instant),
+      () => slotBySlot(made.content, worldOf(made)),
+      5,
+    );
+    return [
+      result('faces', `${own.size} faces of 30 slots, with witnesses`, 'combining slot by slot', ratio, 1),
+      result(
+        'faces',
+        `the same in ${milliseconds.toFixed(0)} ms`,
+        'the bound of 200 ms',
+        200 / milliseconds,
+        1,
+      ),
+    ];
+  }
+  throw new Error('no case of the wanted size was found');
+}
