@@ -124,11 +124,10 @@ export function facesOf(content: Content, world: World, instant: number): Faces 
         if (!faces.has(key)) faces.set(key, { choices, witness: world.viewer(chosen, instant) });
         return;
       }
-      for (const combination of group.combinations()) {
+      for (const { outcomes, cells: own } of group.combinations()) {
         const next = [...choices];
-        for (const [index, member] of group.members.entries())
-          next[member] = combination[index] ?? everyoneElse;
-        put(at + 1, next, new Map([...chosen, ...group.example(combination)]));
+        for (const [index, member] of group.members.entries()) next[member] = outcomes[index] ?? everyoneElse;
+        put(at + 1, next, new Map([...chosen, ...own]));
       }
     };
     put(
@@ -163,69 +162,118 @@ function sharing(slots: readonly Diagram[], diagrams: Diagrams): number[][] {
   return groups.map(({ members }) => members.sort((left, right) => left - right));
 }
 
-/** The combinations of outcomes that several diagrams have together, worked out from the top, remembered. */
+/**
+ * The combinations of outcomes that several diagrams have together. The tuple of diagrams is expanded from the top,
+ * each tuple once, into one joint diagram whose outcomes stand for combinations.
+ */
 class Joint {
   complete = true;
-  private readonly reach = new Map<string, ReadonlySet<string>>();
-  private readonly all: ReadonlySet<string>;
+  private readonly nodes = new Map<string, Diagram>();
+  private readonly levels: number[] = [];
+  private readonly branches: Diagram[][] = [];
+  private readonly unique = new Map<string, Diagram>();
+  private readonly found: number[][] = [];
+  private readonly foundByKey = new Map<string, Diagram>();
+  /** For each member, the place of its diagram among the different ones. */
+  private readonly placeOf: readonly number[];
+  private readonly root: Diagram;
+  private readonly reachedBy = new Map<Diagram, { from: Diagram; cell: number } | undefined>();
 
   constructor(
     private readonly diagrams: Diagrams,
-    private readonly roots: readonly Diagram[],
+    roots: readonly Diagram[],
     readonly members: readonly number[],
   ) {
-    this.all = this.expand(roots);
+    const different = [...new Set(roots)];
+    this.placeOf = roots.map((root) => different.indexOf(root));
+    this.root = this.expand(different);
+    this.findPaths();
   }
 
-  combinations(): number[][] {
-    return [...this.all].map((key) => key.split(',').map(Number));
-  }
-
-  /** Cells by level that lead to a combination. */
-  example(combination: readonly number[]): Map<number, number> {
-    const wanted = combination.join();
-    const path = new Map<number, number>();
-    let tuple = this.roots;
-    for (let level = this.top(tuple); level !== Number.POSITIVE_INFINITY; level = this.top(tuple)) {
-      const cell = this.steps(tuple, level).findIndex((next) => this.expand(next).has(wanted));
-      path.set(level, cell);
-      tuple = this.steps(tuple, level)[cell] ?? tuple;
-    }
-    return path;
-  }
-
-  private expand(tuple: readonly Diagram[]): ReadonlySet<string> {
-    const level = this.top(tuple);
-    if (level === Number.POSITIVE_INFINITY) return new Set([tuple.map(outcomeOf).join()]);
-    const key = tuple.join();
-    const found = this.reach.get(key);
-    if (found) return found;
-    const reached = new Set<string>();
-    if (this.reach.size > mostSteps) this.complete = false;
-    else
-      for (const next of this.steps(tuple, level)) {
-        for (const combination of this.expand(next)) reached.add(combination);
-        if (reached.size > mostFaces) {
-          this.complete = false;
-          break;
-        }
+  /** Each combination, one outcome a member, with the cells by level that lead to it. */
+  *combinations(): Generator<{ outcomes: number[]; cells: Map<number, number> }> {
+    for (const [index, combination] of this.found.entries()) {
+      const cells = new Map<number, number>();
+      for (
+        let node = outcome(index), step = this.reachedBy.get(node);
+        step;
+        step = this.reachedBy.get(node)
+      ) {
+        cells.set(this.levels[step.from] ?? 0, step.cell);
+        node = step.from;
       }
-    this.reach.set(key, reached);
-    return reached;
+      yield { outcomes: this.placeOf.map((place) => combination[place] ?? everyoneElse), cells };
+    }
   }
 
-  private top(tuple: readonly Diagram[]): number {
-    return Math.min(...tuple.map((diagram) => this.diagrams.levelOf(diagram)));
+  private expand(tuple: readonly Diagram[]): Diagram {
+    const key = tuple.join();
+    const known = this.nodes.get(key);
+    if (known !== undefined) return known;
+    const { diagrams } = this;
+    let level = Number.POSITIVE_INFINITY;
+    let width = 0;
+    for (const diagram of tuple) {
+      const own = diagrams.levelOf(diagram);
+      if (own < level) {
+        level = own;
+        width = diagrams.cellsAt(diagram);
+      }
+    }
+    let made: Diagram;
+    if (level === Number.POSITIVE_INFINITY) made = this.combination(key, tuple);
+    else if (this.nodes.size > mostSteps || this.found.length > mostFaces) {
+      this.complete = false;
+      // Some combination that stands below, so that what is listed is true though not all is.
+      made = this.expand(
+        tuple.map((diagram) =>
+          diagrams.levelOf(diagram) === level ? diagrams.at(diagram, level, 0) : diagram,
+        ),
+      );
+    } else {
+      const branches: Diagram[] = [];
+      for (let cell = 0; cell < width; cell++) {
+        const next: Diagram[] = [];
+        for (const diagram of tuple) next.push(diagrams.at(diagram, level, cell));
+        branches.push(this.expand(next));
+      }
+      made = this.node(level, branches);
+    }
+    this.nodes.set(key, made);
+    return made;
   }
 
-  private steps(tuple: readonly Diagram[], level: number): Diagram[][] {
-    const width = Math.max(
-      ...tuple.map((diagram) =>
-        this.diagrams.levelOf(diagram) === level ? this.diagrams.cellsAt(diagram) : 0,
-      ),
-    );
-    return Array.from({ length: width }, (_, cell) =>
-      tuple.map((diagram) => this.diagrams.at(diagram, level, cell)),
-    );
+  private combination(key: string, tuple: readonly Diagram[]): Diagram {
+    const known = this.foundByKey.get(key);
+    if (known !== undefined) return known;
+    const made = outcome(this.found.push(tuple.map(outcomeOf)) - 1);
+    this.foundByKey.set(key, made);
+    return made;
+  }
+
+  private node(level: number, branches: Diagram[]): Diagram {
+    const [first] = branches;
+    if (first !== undefined && branches.every((branch) => branch === first)) return first;
+    const key = `${level}:${branches.join()}`;
+    const known = this.unique.get(key);
+    if (known !== undefined) return known;
+    const made = this.levels.push(level) - 1;
+    this.branches.push(branches);
+    this.unique.set(key, made);
+    return made;
+  }
+
+  /** Walks the joint diagram once, noting how each part of it is first reached. */
+  private findPaths(): void {
+    this.reachedBy.set(this.root, undefined);
+    const open = [this.root];
+    for (let from = open.pop(); from !== undefined; from = open.pop()) {
+      if (isOutcome(from)) continue;
+      for (const [cell, next] of (this.branches[from] ?? []).entries()) {
+        if (this.reachedBy.has(next)) continue;
+        this.reachedBy.set(next, { from, cell });
+        open.push(next);
+      }
+    }
   }
 }
