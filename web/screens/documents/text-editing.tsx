@@ -108,7 +108,6 @@ export function TextEditing(
   const editor = useEditor({
     extensions: extensionsFor(props.kind, props.say),
     content: { type: 'doc', content: props.content } as JSONContent,
-    autofocus: 'end',
     injectCSS: false,
     enableInputRules: false,
     editorProps: {
@@ -132,7 +131,9 @@ export function TextEditing(
     },
   });
   useEffect(() => {
-    // At once, not in the next frame: who clicks and types loses no letter.
+    // At once, not in the next frame: who clicks and types loses no letter, and who has gone on to another field by
+    // then keeps it.
+    editor.commands.setTextSelection(editor.state.doc.content.size);
     editor.view.focus();
     onEditor(editor);
     return () => onEditor(null);
