@@ -35,7 +35,8 @@ export function decideBench(): Result[] {
   const raw = people.map(({ values, hasAccount }) => ({
     contact: values,
     signedIn: hasAccount,
-    device: 'computer' as const,
+    visit: { 'visit-device': 'computer' },
+    item: null,
     instant,
   }));
   const encoded = raw.map((viewer) => decider.facts(viewer));

@@ -59,9 +59,16 @@ function makeCase(seed: number): Case {
 }
 
 function worldOf({ attributes, audiences, content }: Case): World {
-  const catalogue = new Catalogue(attributes);
+  const catalogue = new Catalogue(attributes, 'UTC');
   const membership = new Membership(catalogue, audiences);
-  return new World(catalogue, membership, audiences, audiencesOf(content), 'page', today);
+  return new World({
+    catalogue,
+    membership,
+    audiences,
+    used: audiencesOf(content),
+    channel: 'page',
+    instant,
+  });
 }
 
 /** The peer: slots combined one after another, each time into a diagram of all combinations so far. */
@@ -110,17 +117,17 @@ function slotBySlot(content: Content, world: World): Set<string> {
 export function facesBench(): Result[] {
   for (let seed = 1; seed < 200; seed++) {
     const made = makeCase(seed);
-    const { faces, complete } = facesOf(made.content, worldOf(made), instant);
+    const { faces, complete } = facesOf(made.content, worldOf(made));
     if (!complete || faces.length < wanted.least || faces.length > wanted.most) continue;
     const own = new Set(faces.map((face) => faceKey(face.choices)));
     const other = slotBySlot(made.content, worldOf(made));
     if (own.size !== other.size || [...own].some((key) => !other.has(key)))
       throw new Error(`the peer finds ${other.size} faces, not ${own.size}`);
     const start = performance.now();
-    facesOf(made.content, worldOf(made), instant);
+    facesOf(made.content, worldOf(made));
     const milliseconds = performance.now() - start;
     const ratio = timesFaster(
-      () => facesOf(made.content, worldOf(made), instant),
+      () => facesOf(made.content, worldOf(made)),
       () => slotBySlot(made.content, worldOf(made)),
       5,
     );

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { attributeIdSchema, attributeSchema } from '../core/attributes/attribute.ts';
+import { attributeIdSchema, attributeSchema, attributeTypes } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
 
 export const attributesSchema = z.array(attributeSchema);
@@ -69,7 +69,7 @@ export const importReportSchema = z.object({
     z.object({
       header: z.string(),
       attribute: z.string(),
-      type: z.enum(['email', 'yes-no', 'choice', 'set', 'number', 'date', 'text']),
+      type: z.enum(['email', ...attributeTypes]),
       isNew: z.boolean(),
       missing: z.number(),
       examples: z.array(z.string()),

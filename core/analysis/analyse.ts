@@ -34,10 +34,17 @@ type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences'>;
 /** Everything that is proved about one document as it stands, for every possible viewer at an instant. */
 export function analyseDocument(drafts: Drafts, document: Document, instant: number): DocumentAnalysis {
   return unlessTooMany({ faces: [], complete: false, findings: [] }, () => {
-    const { catalogue, membership, today } = surroundings(drafts, instant);
+    const { catalogue, membership } = surroundings(drafts, instant);
     const { content, kind } = document;
-    const world = new World(catalogue, membership, drafts.audiences, audiencesOf(content), kind, today);
-    const { faces, complete } = facesOf(content, world, instant);
+    const world = new World({
+      catalogue,
+      membership,
+      audiences: drafts.audiences,
+      used: audiencesOf(content),
+      channel: kind,
+      instant,
+    });
+    const { faces, complete } = facesOf(content, world);
     return {
       faces: faces.map((face) => ({ ...face, description: describeFace(face.choices, content, world) })),
       complete,
@@ -55,19 +62,27 @@ export function analyseCondition(
 ): ConditionAnalysis {
   return unlessTooMany({ findings: [] }, () => {
     const others = drafts.audiences.filter((audience) => audience.id !== editing);
-    const { catalogue, today } = surroundings(drafts, instant);
+    const { catalogue } = surroundings(drafts, instant);
     const own = { id: editing ?? '\0new', name: '', description: '', condition };
     const membership = new Membership(catalogue, [...others, own]);
     if (membership.problems.has(own.id)) return { findings: [] };
     const sound = others.filter((audience) => !membership.problems.has(audience.id));
     const ids = sound.map((audience) => audience.id);
-    const world = new World(catalogue, membership, others, ids, 'page', today, [condition]);
+    const world = new World({
+      catalogue,
+      membership,
+      audiences: others,
+      used: ids,
+      channel: 'page',
+      instant,
+      conditions: [condition],
+    });
     return { findings: conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }) };
   });
 }
 
 function surroundings({ attributes, audiences, settings }: Drafts, instant: number) {
-  const catalogue = new Catalogue(attributes);
+  const catalogue = new Catalogue(attributes, settings.zone);
   return {
     catalogue,
     membership: new Membership(catalogue, audiences),

@@ -48,7 +48,7 @@ const attributes: Attribute[] = [
   { ...contact, id: 'renewal', label: 'renewal', type: 'date' },
   { ...contact, id: 'city', label: 'city', type: 'text' },
 ];
-const catalogue = new Catalogue(attributes);
+const catalogue = new Catalogue(attributes, 'UTC');
 const settings = { ...demoSettings, zone: 'UTC' };
 const attribute = (id: string): Attribute => {
   const found = catalogue.get(id);
@@ -120,7 +120,7 @@ describe('cells', () => {
       exclusiveGroups: [],
       choices: choices(...Array.from({ length: 20 }, (_, index) => `v${index}`)),
     };
-    const own = new Catalogue([many]);
+    const own = new Catalogue([many], 'UTC');
     const wide = test('many', 'includes-any', ...Array.from({ length: 20 }, (_, index) => `v${index}`));
     expect(() => cellsOf(many, [wide], own, today)).toThrow(TooManyValues);
   });
@@ -246,21 +246,22 @@ const randomViewer = (kind: Document['kind']): fc.Arbitrary<Viewer> =>
   fc.tuple(fc.option(randomContact, { freq: 6 }), fc.boolean()).map(([known, signedIn]) => ({
     contact: kind === 'email' ? (known ?? {}) : known,
     signedIn: kind === 'page' && signedIn && known !== null,
-    device: 'computer' as const,
+    visit: { 'visit-device': 'computer' },
+    item: null,
     instant,
   }));
 
 function analyse(document: Document, audiences: readonly Audience[]) {
   const decider = new Decider({ settings, attributes, audiences: [...audiences], documents: [document] });
-  const world = new World(
-    decider.catalogue,
-    decider.membership,
+  const world = new World({
+    catalogue: decider.catalogue,
+    membership: decider.membership,
     audiences,
-    audiencesOf(document.content),
-    document.kind,
-    today,
-  );
-  const { faces, complete } = facesOf(document.content, world, instant);
+    used: audiencesOf(document.content),
+    channel: document.kind,
+    instant,
+  });
+  const { faces, complete } = facesOf(document.content, world);
   const faceOf = (viewer: Viewer) =>
     faceKey(visibilityOf(document.content)(decider.decide(document.id, decider.facts(viewer))));
   return { faces, complete, faceOf, world, decider };
@@ -318,7 +319,13 @@ describe('faces of any document', () => {
           const { faces, faceOf } = analyse(document, audiences);
           const everybody: Viewer[] = [];
           const add = (known: Record<string, unknown> | null, signedIn: boolean) =>
-            everybody.push({ contact: known, signedIn, device: 'computer', instant });
+            everybody.push({
+              contact: known,
+              signedIn,
+              visit: { 'visit-device': 'computer' },
+              item: null,
+              instant,
+            });
           if (document.kind === 'page') add(null, false);
           for (const tier of [undefined, 'dusk', 'twilight', 'midnight'])
             for (const vip of [undefined, true, false])
@@ -350,22 +357,23 @@ describe('faces of the demo', () => {
       audiences: demoAudiences,
       documents: [document],
     });
-    const world = new World(
-      decider.catalogue,
-      decider.membership,
-      demoAudiences,
-      audiencesOf(document.content),
-      document.kind,
-      localDay(instant, demoSettings.zone),
-    );
-    const { faces, complete } = facesOf(document.content, world, instant);
+    const world = new World({
+      catalogue: decider.catalogue,
+      membership: decider.membership,
+      audiences: demoAudiences,
+      used: audiencesOf(document.content),
+      channel: document.kind,
+      instant,
+    });
+    const { faces, complete } = facesOf(document.content, world);
     const keys = new Set(faces.map((face) => faceKey(face.choices)));
     expect(complete).toBe(true);
     for (const { values, hasAccount } of people) {
       const viewer = {
         contact: values,
         signedIn: document.kind === 'page' && hasAccount,
-        device: 'computer' as const,
+        visit: { 'visit-device': 'computer' },
+        item: null,
         instant,
       };
       expect(keys).toContain(
@@ -383,15 +391,15 @@ describe('faces of the demo', () => {
       audiences: demoAudiences,
       documents: [home],
     });
-    const world = new World(
-      decider.catalogue,
-      decider.membership,
-      demoAudiences,
-      audiencesOf(home.content),
-      'page',
-      today,
-    );
-    const keys = facesOf(home.content, world, instant).faces.map((face) => faceKey(face.choices));
+    const world = new World({
+      catalogue: decider.catalogue,
+      membership: decider.membership,
+      audiences: demoAudiences,
+      used: audiencesOf(home.content),
+      channel: 'page',
+      instant,
+    });
+    const keys = facesOf(home.content, world).faces.map((face) => faceKey(face.choices));
     // Midnight never near renewal; Twilight and Dusk with and without; no tier signed in or not.
     expect(keys.sort()).toEqual(['-1,-1,-1', '0,0,2', '1,0,0', '1,0,2', '2,0,0', '2,0,1', '3,-1,-1'].sort());
   });
@@ -418,15 +426,15 @@ describe('faces of the demo', () => {
     );
     const document = documentOf('page', slots);
     const decider = new Decider({ settings, attributes: many, audiences, documents: [document] });
-    const world = new World(
-      decider.catalogue,
-      decider.membership,
+    const world = new World({
+      catalogue: decider.catalogue,
+      membership: decider.membership,
       audiences,
-      audiencesOf(document.content),
-      'page',
-      today,
-    );
-    const { faces, complete } = facesOf(document.content, world, instant);
+      used: audiencesOf(document.content),
+      channel: 'page',
+      instant,
+    });
+    const { faces, complete } = facesOf(document.content, world);
     expect(complete).toBe(false);
     expect(faces.length).toBe(1500);
   });

@@ -112,6 +112,25 @@ export class Diagrams {
     return made;
   }
 
+  /** A diagram with some variables fixed to a cell, by level; `name` stands for the choice among what is remembered. */
+  restrict(diagram: Diagram, name: string, cellAt: (level: number) => number | undefined): Diagram {
+    if (isOutcome(diagram)) return diagram;
+    const key = `${name}!${diagram}`;
+    const found = this.combined.get(key);
+    if (found !== undefined) return found;
+    const level = this.levelOf(diagram);
+    const cell = cellAt(level);
+    const made =
+      cell === undefined
+        ? this.node(
+            level,
+            (this.branches[diagram] ?? []).map((branch) => this.restrict(branch, name, cellAt)),
+          )
+        : this.restrict(this.at(diagram, level, cell), name, cellAt);
+    this.combined.set(key, made);
+    return made;
+  }
+
   /** Every outcome that a diagram can have. */
   outcomes(diagram: Diagram): Set<number> {
     const found = new Set<number>();

@@ -1,8 +1,8 @@
 import type { Viewer } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { type Content, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
-import { type Diagram, type Diagrams, isOutcome, outcome, outcomeOf } from './diagrams.ts';
-import { states, type World } from './world.ts';
+import { always, type Diagram, type Diagrams, isOutcome, never, outcome, outcomeOf } from './diagrams.ts';
+import type { World } from './world.ts';
 
 /** A slot that stands inside a variant that is not shown. */
 export const hidden = -2;
@@ -90,61 +90,66 @@ export function slotDiagrams(content: Content, world: World): Diagram[] {
  * All faces of a document for every possible viewer, each with an invented viewer who gets it. For each state of
  * knowing, slots that share no attribute are worked out apart and only then put together.
  */
-export function facesOf(content: Content, world: World, instant: number): Faces {
-  const { diagrams } = world;
+export function facesOf(content: Content, world: World): Faces {
   const slots = slotDiagrams(content, world);
   const faces = new Map<string, Face>();
-  let complete = true;
-  for (const state of world.openStates) {
-    const inState = slots.map((slot) => diagrams.at(slot, 0, state));
-    const cells = new Map([[0, state]]);
-    if (states[state] === 'anonymous') {
-      const choices = inState.map((slot) => outcomeOf(whenNothingKnown(slot, diagrams)));
-      const key = faceKey(choices);
-      if (!faces.has(key)) faces.set(key, { choices, witness: world.viewer(cells, instant) });
-      continue;
-    }
-    const groups = sharing(inState, diagrams).map(
-      (members) =>
-        new Joint(
-          diagrams,
-          members.map((member) => inState[member] ?? 0),
-          members,
-        ),
-    );
-    if (groups.some((group) => !group.complete)) complete = false;
-    const put = (at: number, choices: number[], chosen: Map<number, number>): void => {
-      if (faces.size >= mostFaces) {
-        complete = false;
-        return;
-      }
-      const group = groups[at];
-      if (!group) {
-        const key = faceKey(choices);
-        if (!faces.has(key)) faces.set(key, { choices, witness: world.viewer(chosen, instant) });
-        return;
-      }
-      for (const { outcomes, cells: own } of group.combinations()) {
-        const next = [...choices];
-        for (const [index, member] of group.members.entries()) next[member] = outcomes[index] ?? everyoneElse;
-        put(at + 1, next, new Map([...chosen, ...own]));
-      }
-    };
-    put(
-      0,
-      slots.map(() => everyoneElse),
-      cells,
-    );
-  }
+  const complete = combinationsOf(slots, world, (choices, cells) => {
+    const key = faceKey(choices);
+    if (!faces.has(key)) faces.set(key, { choices, witness: world.viewer(cells) });
+    return faces.size < mostFaces;
+  });
   return { faces: [...faces.values()], complete };
 }
 
-/** Follows the cell of missing values at every level. */
-function whenNothingKnown(diagram: Diagram, diagrams: Diagrams): Diagram {
-  let node = diagram;
-  while (!isOutcome(node)) node = diagrams.at(node, diagrams.levelOf(node), 0);
-  return node;
+/**
+ * Hands over every combination of outcomes that diagrams have together among the viewers that there can be, with cells
+ * by level that lead to it; one combination may come several times, once for each state of knowing.
+ *
+ * @param take says whether to go on
+ * @returns false where not all combinations were handed over
+ */
+export function combinationsOf(
+  diagramsOf: readonly Diagram[],
+  world: World,
+  take: (outcomes: readonly number[], cells: Map<number, number>) => boolean,
+): boolean {
+  const { diagrams } = world;
+  let complete = true;
+  for (const state of world.openStates) {
+    const members = diagramsOf.map((diagram) => world.inState(diagram, state));
+    const guards = world.constraints.map((constraint) => world.inState(constraint, state));
+    const groups = sharing([...members, ...guards], diagrams).map((group) => {
+      const own = group.filter((index) => index < members.length);
+      const guard = group
+        .filter((index) => index >= members.length)
+        .reduce<Diagram>((all, index) => diagrams.and(all, guards[index - members.length] ?? always), always);
+      return new Joint(
+        diagrams,
+        own.map((index) => members[index] ?? never),
+        own,
+        guard,
+      );
+    });
+    if (groups.some((group) => group.isEmpty)) continue;
+    if (groups.some((group) => !group.complete)) complete = false;
+    const put = (at: number, outcomes: readonly number[], chosen: Map<number, number>): boolean => {
+      const group = groups[at];
+      if (!group) return take(outcomes, chosen);
+      for (const { outcomes: own, cells } of group.combinations()) {
+        const next = [...outcomes];
+        for (const [index, member] of group.members.entries()) next[member] = own[index] ?? everyoneElse;
+        if (!put(at + 1, next, new Map([...chosen, ...cells]))) return false;
+      }
+      return true;
+    };
+    const start = diagramsOf.map(() => everyoneElse);
+    if (!put(0, start, new Map([[0, state]]))) return false;
+  }
+  return complete;
 }
+
+/** Stands in a joint diagram where the guard lets nobody through. */
+const nobody = outcome(-1);
 
 /** The slots in groups of those that depend, through others, on a common attribute. */
 function sharing(slots: readonly Diagram[], diagrams: Diagrams): number[][] {
@@ -179,15 +184,22 @@ class Joint {
   private readonly root: Diagram;
   private readonly reachedBy = new Map<Diagram, { from: Diagram; cell: number } | undefined>();
 
+  /** @param guard only viewers in it count */
   constructor(
     private readonly diagrams: Diagrams,
     roots: readonly Diagram[],
     readonly members: readonly number[],
+    guard: Diagram,
   ) {
     const different = [...new Set(roots)];
     this.placeOf = roots.map((root) => different.indexOf(root));
-    this.root = this.expand(different);
+    this.root = this.expand([guard, ...different]);
     this.findPaths();
+  }
+
+  /** Whether nobody is in the guard. */
+  get isEmpty(): boolean {
+    return this.found.length === 0;
   }
 
   /** Each combination, one outcome a member, with the cells by level that lead to it. */
@@ -206,7 +218,9 @@ class Joint {
     }
   }
 
+  /** @param tuple the guard first */
   private expand(tuple: readonly Diagram[]): Diagram {
+    if (tuple[0] === never) return nobody;
     const key = tuple.join();
     const known = this.nodes.get(key);
     if (known !== undefined) return known;
@@ -225,11 +239,16 @@ class Joint {
     else if (this.nodes.size > mostSteps || this.found.length > mostFaces) {
       this.complete = false;
       // Some combination that stands below, so that what is listed is true though not all is.
-      made = this.expand(
-        tuple.map((diagram) =>
-          diagrams.levelOf(diagram) === level ? diagrams.at(diagram, level, 0) : diagram,
+      const [guard = always] = tuple;
+      const cell = Math.max(
+        0,
+        Array.from({ length: width }, (_, index) => index).findIndex(
+          (index) => diagrams.at(guard, level, index) !== never,
         ),
       );
+      const below = this.expand(tuple.map((diagram) => diagrams.at(diagram, level, cell)));
+      const branches = Array.from({ length: width }, (_, index) => (index === cell ? below : nobody));
+      made = this.node(level, branches);
     } else {
       const branches: Diagram[] = [];
       for (let cell = 0; cell < width; cell++) {
@@ -246,7 +265,7 @@ class Joint {
   private combination(key: string, tuple: readonly Diagram[]): Diagram {
     const known = this.foundByKey.get(key);
     if (known !== undefined) return known;
-    const made = outcome(this.found.push(tuple.map(outcomeOf)) - 1);
+    const made = outcome(this.found.push(tuple.slice(1).map(outcomeOf)) - 1);
     this.foundByKey.set(key, made);
     return made;
   }
@@ -270,7 +289,7 @@ class Joint {
     for (let from = open.pop(); from !== undefined; from = open.pop()) {
       if (isOutcome(from)) continue;
       for (const [cell, next] of (this.branches[from] ?? []).entries()) {
-        if (this.reachedBy.has(next)) continue;
+        if (next === nobody || this.reachedBy.has(next)) continue;
         this.reachedBy.set(next, { from, cell });
         open.push(next);
       }

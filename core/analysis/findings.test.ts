@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoAttributes, demoAudiences, demoDocuments, demoSettings } from '../../demo/scenario.ts';
-import { localDay } from '../attributes/calendar.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
@@ -13,8 +12,8 @@ import { words } from '../documents/text.ts';
 import { conditionFindings, documentFindings, type Names } from './findings.ts';
 import { World } from './world.ts';
 
-const today = localDay(Date.parse('2026-11-24T12:00:00Z'), 'UTC');
-const catalogue = new Catalogue(demoAttributes);
+const instant = Date.parse('2026-11-24T12:00:00Z');
+const catalogue = new Catalogue(demoAttributes, 'UTC');
 const names = (audiences: readonly Audience[]): Names => ({
   catalogue,
   audience: (id) => audiences.find((audience) => audience.id === id)?.name,
@@ -28,15 +27,15 @@ const audience = (id: string, condition: Condition): Audience => ({
 
 function findIn(condition: Condition, others: readonly Audience[] = []) {
   const membership = new Membership(catalogue, others);
-  const world = new World(
+  const world = new World({
     catalogue,
     membership,
-    others,
-    others.map(({ id }) => id),
-    'page',
-    today,
-    [condition],
-  );
+    audiences: others,
+    used: others.map(({ id }) => id),
+    channel: 'page',
+    instant,
+    conditions: [condition],
+  });
   return conditionFindings(condition, others, world, names(others));
 }
 
@@ -143,11 +142,13 @@ describe('findings about a condition', () => {
           for (const { repairs, kind } of findIn(condition))
             for (const repair of kind === 'no-effect' ? repairs : [])
               for (const values of people) {
-                const facts = factsOf(
-                  catalogue,
-                  { contact: values, signedIn: true, device: 'phone', instant: 0 },
-                  'UTC',
-                );
+                const facts = factsOf(catalogue, {
+                  contact: values,
+                  signedIn: true,
+                  visit: { 'visit-device': 'phone' },
+                  item: null,
+                  instant: 0,
+                });
                 const holds = (of: Condition) => plan(of, catalogue, () => undefined)(facts, () => false);
                 expect(holds(repair.condition)).toBe(holds(condition));
               }
@@ -171,14 +172,14 @@ describe('findings about a document', () => {
     otherwise,
   });
   const findings = (content: Content, kind: DocumentKind, audiences: readonly Audience[] = demoAudiences) => {
-    const world = new World(
+    const world = new World({
       catalogue,
-      new Membership(catalogue, audiences),
+      membership: new Membership(catalogue, audiences),
       audiences,
-      audiencesOf(content),
-      kind,
-      today,
-    );
+      used: audiencesOf(content),
+      channel: kind,
+      instant,
+    });
     return documentFindings(content, world, names(audiences));
   };
   const body = (...nodes: Node[]): Content => ({ subject: [], preview: [], body: nodes });

@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoAttributes, demoAudiences, demoDocuments, demoSettings } from '../../demo/scenario.ts';
-import { localDay } from '../attributes/calendar.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import { Decider } from '../deciding/decide.ts';
 import { audiencesOf } from '../documents/document.ts';
@@ -18,14 +17,14 @@ const decider = new Decider({
   audiences: demoAudiences,
   documents: [home],
 });
-const world = new World(
-  decider.catalogue,
-  decider.membership,
-  demoAudiences,
-  audiencesOf(home.content),
-  'page',
-  localDay(instant, demoSettings.zone),
-);
+const world = new World({
+  catalogue: decider.catalogue,
+  membership: decider.membership,
+  audiences: demoAudiences,
+  used: audiencesOf(home.content),
+  channel: 'page',
+  instant,
+});
 const slots = slotDiagrams(home.content, world);
 
 function wanted(slot: number, choice: number, viewer: Viewer): Otherwise[] | undefined {
@@ -35,10 +34,14 @@ function wanted(slot: number, choice: number, viewer: Viewer): Otherwise[] | und
 function changed(viewer: Viewer, changes: readonly Otherwise[]): Viewer {
   const after = { ...viewer, contact: viewer.contact && { ...viewer.contact } };
   for (const change of changes) {
-    if ('state' in change) {
+    if ('moment' in change) after.instant = change.moment;
+    else if ('sameAs' in change) throw new Error('the demo has no items');
+    else if ('state' in change) {
       after.signedIn = change.state === 'signed-in';
       after.contact = change.state === 'anonymous' ? null : (after.contact ?? {});
-    } else if (after.contact) after.contact[change.attribute.id] = change.value;
+    } else if (change.attribute.source === 'visit')
+      after.visit = { ...after.visit, [change.attribute.id]: change.value };
+    else if (after.contact) after.contact[change.attribute.id] = change.value;
   }
   return after;
 }
@@ -46,7 +49,8 @@ function changed(viewer: Viewer, changes: readonly Otherwise[]): Viewer {
 const viewerOf = (contact: Record<string, unknown> | null, signedIn = contact !== null): Viewer => ({
   contact,
   signedIn,
-  device: 'computer',
+  visit: { 'visit-device': 'computer' },
+  item: null,
   instant,
 });
 const person = fc.record(
@@ -71,7 +75,7 @@ describe('what would change it', () => {
     expect(wanted(0, 0, dusk)).toMatchObject([{ attribute: { id: 'tier' }, value: 'midnight' }]);
     const renewal = wanted(2, 0, dusk);
     expect(
-      renewal?.map((change) => ('attribute' in change ? change.attribute.id : change.state)).sort(),
+      renewal?.map((change) => ('attribute' in change ? change.attribute.id : 'state')).sort(),
       // Visits would do as well as the waitlist; either way it takes two.
     ).toEqual(['lists', 'renewal']);
     expect(wanted(0, 3, viewerOf(null))).toEqual([{ state: 'signed-in' }]);

@@ -1,13 +1,12 @@
-import type { Attribute, Value } from '../attributes/attribute.ts';
 import type { Facts } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import type { Content, Slot } from '../documents/document.ts';
 import { always, type Diagram, isOutcome, never } from './diagrams.ts';
 import { slotDiagrams } from './faces.ts';
-import type { State, World } from './world.ts';
+import type { CellMeaning, World } from './world.ts';
 
 /** One thing that would have to be otherwise about a viewer; `value` undefined means: had no value. */
-export type Otherwise = { state: State } | { attribute: Attribute; value: Value | undefined };
+export type Otherwise = CellMeaning;
 
 /**
  * The fewest things that would have to be otherwise about a viewer for a diagram to hold: an empty list where it

@@ -1,77 +1,116 @@
-import type { Attribute, Value } from '../attributes/attribute.ts';
+import { type Attribute, choicesOf, type Value } from '../attributes/attribute.ts';
+import { builtinFacts } from '../attributes/builtin.ts';
+import { localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
-import type { Fact, Facts, Viewer } from '../attributes/viewer.ts';
+import { type Fact, type Facts, type Viewer, valueOfFact } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { plan } from '../conditions/check.ts';
-import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
+import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
+import { meaningOf } from '../conditions/meaning.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { DocumentKind } from '../documents/document.ts';
-import { type Cell, cellsOf, valueOfCell } from './cells.ts';
+import {
+  type Cell,
+  candidates,
+  cellsOf,
+  criticalDays,
+  isTiedToToday,
+  outcomesOf,
+  signature,
+  TooManyValues,
+} from './cells.ts';
 import { always, type Diagram, Diagrams, never } from './diagrams.ts';
+import { type MomentCell, momentCells } from './moments.ts';
 
 /** The three states of knowing a viewer, as cells of the first variable. */
 export const states = ['anonymous', 'recognised', 'signed-in'] as const;
 export type State = (typeof states)[number];
 const stateLevel = 0;
 
-interface Variable {
-  attribute: Attribute;
-  tests: readonly Test[];
-  cells: readonly Cell[];
+type Variable =
+  | { kind: 'attribute'; attribute: Attribute; tests: readonly Test[]; cells: readonly Cell[]; tied: boolean }
+  | { kind: 'moment'; tests: readonly Test[]; cells: readonly MomentCell[] }
+  /** Whether an item's text is the same as the viewer's own: no, yes. */
+  | { kind: 'same'; attribute: Attribute; other: Attribute };
+
+/** What a cell of a variable stands for. */
+export type CellMeaning =
+  | { state: State }
+  | { attribute: Attribute; value: Value | undefined }
+  | { moment: number }
+  | { attribute: Attribute; sameAs: Attribute; is: boolean };
+
+export interface WorldOf {
+  readonly catalogue: Catalogue;
+  readonly membership: Membership;
+  readonly audiences: readonly Audience[];
+  /** The audiences that will be asked about. */
+  readonly used: Iterable<string>;
+  readonly channel: DocumentKind;
+  /** Now, in milliseconds since 1970 UTC; later moments are possible, earlier ones are not. */
+  readonly instant: number;
+  /** Conditions besides the audiences that will be asked about. */
+  readonly conditions?: readonly Condition[];
+  /** What holds for everybody who gets here: facts about the data, the page's access. */
+  readonly given?: readonly Condition[];
+  /** Whether an item is shown, so that its fields may have values. */
+  readonly hasItem?: boolean;
 }
 
 /**
- * Every viewer that there can be, as far as some audiences tell them apart, at one moment: the state of knowing, and
- * a cell for each contact attribute that is tested. Whoever is anonymous has no contact attribute; whoever reads mail
- * is recognised.
+ * Every viewer that there can be from now on, as far as some audiences tell them apart: the state of knowing, the
+ * moment, and a cell for each attribute that is tested. Whoever is anonymous has no contact attribute; whoever reads
+ * mail is recognised and has no visit; without an item its fields are missing.
  */
 export class World {
   readonly diagrams = new Diagrams();
   /** True for the viewers that there can be. */
   readonly possible: Diagram;
+  /** What ties variables to each other; every viewer there can be is in all of these. */
+  readonly constraints: readonly Diagram[];
+  readonly channel: DocumentKind;
+  readonly instant: number;
+  readonly today: number;
+  private readonly catalogue: Catalogue;
+  private readonly membership: Membership;
+  private readonly hasItem: boolean;
   private readonly variables: readonly Variable[];
   private readonly levels: ReadonlyMap<string, number>;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly compiled = new Map<string, Diagram>();
 
   /** Throws TooManyValues where an attribute can't be split exactly. */
-  constructor(
-    private readonly catalogue: Catalogue,
-    private readonly membership: Membership,
-    audiences: readonly Audience[],
-    used: Iterable<string>,
-    readonly channel: DocumentKind,
-    readonly today: number,
-    /** Conditions besides the audiences that will be asked about. */
-    more: readonly Condition[] = [],
-  ) {
+  constructor(of: WorldOf) {
+    const { catalogue, membership, audiences, used, conditions = [], given = [] } = of;
+    this.catalogue = catalogue;
+    this.membership = membership;
+    this.channel = of.channel;
+    this.instant = of.instant;
+    this.today = localDay(of.instant, catalogue.zone);
+    this.hasItem = of.hasItem ?? false;
     this.audiences = new Map(audiences.map((audience) => [audience.id, audience]));
-    const tests = new Map<string, Map<string, Test>>();
-    const collect = (condition: Condition): void => {
-      for (const leaf of leavesOf(condition)) {
-        if (leaf.kind === 'audience') {
-          const inner = this.audiences.get(leaf.audience);
-          if (inner && !membership.problems.has(inner.id)) collect(inner.condition);
-          continue;
-        }
-        const own = tests.get(leaf.attribute) ?? new Map<string, Test>();
-        own.set(JSON.stringify([leaf.op, leaf.values]), leaf);
-        tests.set(leaf.attribute, own);
-      }
-    };
+    const asked: Condition[] = [...conditions, ...given];
     for (const id of used) {
       const audience = this.audiences.get(id);
-      if (audience && !membership.problems.has(id)) collect(audience.condition);
+      if (audience && !membership.problems.has(id)) asked.push(audience.condition);
     }
-    for (const condition of more) collect(condition);
-    this.variables = [...tests].flatMap(([id, own]): Variable[] => {
-      const attribute = catalogue.get(id);
-      if (attribute?.source !== 'contact') return [];
-      const list = [...own.values()];
-      return [{ attribute, tests: list, cells: cellsOf(attribute, list, catalogue, today) }];
-    });
-    this.levels = new Map(this.variables.map(({ attribute }, index) => [attribute.id, index + 1]));
-    this.possible = this.possibleViewers();
+    const tests = this.testsIn(asked);
+    const facts = builtinFacts.filter((fact) =>
+      [...leavesOf(fact)].every((leaf) => leaf.kind === 'test' && tests.has(leaf.attribute)),
+    );
+    for (const fact of facts) this.collect(fact, tests);
+    this.variables = this.variablesOf(tests);
+    this.levels = new Map(this.variables.map((variable, index) => [nameOf(variable), index + 1]));
+    this.constraints = [...facts, ...given]
+      .map((fact) => this.condition(fact))
+      .concat(
+        this.variables.flatMap((variable) => (variable.kind === 'same' ? [this.sameness(variable)] : [])),
+      )
+      .concat(this.momentsAndDates());
+    this.possible = this.constraints.reduce<Diagram>(
+      (possible, constraint) => this.diagrams.and(possible, constraint),
+      this.freeViewers(),
+    );
   }
 
   /** The states in which somebody can see the document. */
@@ -111,104 +150,451 @@ export class World {
     return this.diagrams.and(this.possible, diagram);
   }
 
+  /** A diagram as it is in one state of knowing: no longer about the state, nor about what is missing in it. */
+  inState(diagram: Diagram, state: number): Diagram {
+    return this.diagrams.restrict(this.diagrams.at(diagram, stateLevel, state), `state ${state}`, (level) =>
+      this.isMissing(level, state) ? 0 : undefined,
+    );
+  }
+
   /** An invented viewer of an assignment: cells by level, anything not assigned missing. */
-  viewer(cells: ReadonlyMap<number, number>, instant: number): Viewer {
+  viewer(cells: ReadonlyMap<number, number>): Viewer {
     const state = states[cells.get(stateLevel) ?? this.openStates[0] ?? 0];
-    const contact: { [attribute: string]: Value } = {};
-    for (const [index, { attribute, cells: own }] of this.variables.entries()) {
-      const cell = own[cells.get(index + 1) ?? 0];
-      const value = cell && valueOfCell(attribute, cell);
-      if (value !== undefined) contact[attribute.id] = value;
+    const values: { [source: string]: { [id: string]: Value } } = { contact: {}, visit: {}, item: {} };
+    const moment = this.variables.findIndex(({ kind }) => kind === 'moment');
+    const instant = this.momentAt(moment < 0 ? undefined : cells.get(moment + 1));
+    const put = (attribute: Attribute, fact: Fact): void => {
+      const own = values[attribute.source];
+      if (own && fact !== undefined) own[attribute.id] = valueOfFact(attribute, fact);
+    };
+    for (const [index, variable] of this.variables.entries()) {
+      if (variable.kind !== 'attribute') continue;
+      const cell = variable.cells[cells.get(index + 1) ?? 0];
+      if (cell) put(variable.attribute, this.factAt(variable, cell, instant));
     }
+    for (const [index, variable] of this.variables.entries())
+      if (variable.kind === 'same' && cells.get(index + 1) !== 1) this.tellApart(variable, cells, values);
+    const { contact = {}, visit = {}, item = {} } = values;
     return {
       contact: state === 'anonymous' ? null : contact,
       signedIn: state === 'signed-in',
-      device: 'computer',
+      visit,
+      item: this.hasItem ? item : null,
       instant,
     };
   }
 
   /** The cell that a viewer's value falls into, for each variable by level. */
   placeOf(facts: Facts): Map<number, number> {
-    const signedIn = facts.values[this.catalogue.indexOf('signed-in') ?? -1] === true;
-    const known = this.variables.some(({ attribute }) => this.factOf(facts, attribute) !== undefined);
-    // Without any value it makes no difference to a test whether somebody is anonymous or recognised.
-    const state: State = signedIn
-      ? 'signed-in'
-      : known || this.channel === 'email'
-        ? 'recognised'
-        : 'anonymous';
-    const place = new Map([[stateLevel, states.indexOf(state)]]);
-    for (const [index, { attribute, tests, cells }] of this.variables.entries()) {
-      const fact = this.factOf(facts, attribute);
-      const outcomes = tests.map((test) => plan(test, this.catalogue, () => undefined)(facts, () => false));
-      const cell = cells.findIndex((own, at) =>
-        fact === undefined
+    const place = new Map([[stateLevel, states.indexOf(this.stateOf(facts))]]);
+    for (const [index, variable] of this.variables.entries()) {
+      if (variable.kind === 'same') {
+        const [own, other] = [this.factOf(facts, variable.attribute), this.factOf(facts, variable.other)];
+        place.set(index + 1, own !== undefined && own === other ? 1 : 0);
+        continue;
+      }
+      const fact = variable.kind === 'moment' ? 0 : this.factOf(facts, variable.attribute);
+      const outcomes = variable.tests.map((test) =>
+        plan(test, this.catalogue, () => undefined)(facts, () => false),
+      );
+      const missing = variable.kind === 'attribute' && fact === undefined;
+      const cell = variable.cells.findIndex((own, at) =>
+        missing
           ? at === 0
-          : at > 0 && own.outcomes.every((holds, test) => holds === outcomes[test]),
+          : (at > 0 || variable.kind === 'moment') &&
+            own.outcomes.every((holds, test) => holds === outcomes[test]),
       );
       place.set(index + 1, Math.max(0, cell));
     }
     return place;
   }
 
-  /** What a level's cell stands for: a state of knowing, or an attribute with one value of the cell. */
-  meaning(
-    level: number,
-    cell: number,
-  ): { state: State } | { attribute: Attribute; value: Value | undefined } {
+  /** What a level's cell stands for. */
+  meaning(level: number, cell: number): CellMeaning {
     const variable = this.variables[level - 1];
-    const own = variable?.cells[cell];
-    if (!variable || !own) return { state: states[cell] ?? 'anonymous' };
-    return { attribute: variable.attribute, value: valueOfCell(variable.attribute, own) };
+    if (!variable) return { state: states[cell] ?? 'anonymous' };
+    if (variable.kind === 'moment') return { moment: this.momentAt(cell) };
+    if (variable.kind === 'same')
+      return { attribute: variable.attribute, sameAs: variable.other, is: cell === 1 };
+    const own = variable.cells[cell];
+    const fact = own && this.factAt(variable, own, this.instant);
+    const value = fact === undefined ? undefined : valueOfFact(variable.attribute, fact);
+    return { attribute: variable.attribute, value };
+  }
+
+  private momentAt(cell: number | undefined): number {
+    const moment = this.variables.find((variable) => variable.kind === 'moment');
+    return moment?.kind === 'moment' ? (moment.cells[cell ?? 0]?.instant ?? this.instant) : this.instant;
+  }
+
+  /** A value of a cell as it is at a moment: what counts from today moves with it. */
+  private factAt(variable: Extract<Variable, { kind: 'attribute' }>, cell: Cell, instant: number): Fact {
+    const { attribute, tests } = variable;
+    if (cell.fact === undefined || (instant === this.instant && !variable.tied)) return cell.fact;
+    if (attribute.type !== 'date' && attribute.type !== 'date-time') return cell.fact;
+    const today = localDay(instant, this.catalogue.zone);
+    const outcomes = outcomesOf(tests, this.catalogue);
+    const wanted = signature(cell.outcomes);
+    return (
+      candidates(attribute, tests, this.catalogue, today).find(
+        (fact) => signature(outcomes(fact, today)) === wanted,
+      ) ?? cell.fact
+    );
+  }
+
+  /** Gives the item another text of its cell than the viewer's own, where the two must differ. */
+  private tellApart(
+    { attribute, other }: Extract<Variable, { kind: 'same' }>,
+    cells: ReadonlyMap<number, number>,
+    values: { [source: string]: { [id: string]: Value } },
+  ): void {
+    const [own, theirs] = [values[attribute.source], values[other.source]];
+    const text = own?.[attribute.id];
+    if (!own || typeof text !== 'string' || text !== theirs?.[other.id]) return;
+    const level = this.levels.get(attribute.id) ?? 0;
+    const variable = this.variables[level - 1];
+    if (variable?.kind !== 'attribute') return;
+    const cell = variable.cells[cells.get(level) ?? 0];
+    const outcomes = outcomesOf(variable.tests, this.catalogue);
+    const wanted = signature(cell?.outcomes ?? []);
+    const middle = text.length >> 1;
+    const others = ['\uE001', '\uE002'].flatMap((char) => [
+      text + char,
+      char + text,
+      text.slice(0, middle) + char + text.slice(middle),
+    ]);
+    const found = others.find((one) => signature(outcomes(one, this.today)) === wanted);
+    if (found === undefined)
+      throw new TooManyValues(`no two texts of ${attribute.label} could be told apart`);
+    own[attribute.id] = found;
+  }
+
+  private stateOf(facts: Facts): State {
+    if (facts.values[this.catalogue.indexOf('signed-in') ?? -1] === true) return 'signed-in';
+    const known = this.variables.some(
+      (variable) =>
+        variable.kind === 'attribute' &&
+        variable.attribute.source === 'contact' &&
+        this.factOf(facts, variable.attribute) !== undefined,
+    );
+    // Without any value it makes no difference to a test whether somebody is anonymous or recognised.
+    return known || this.channel === 'email' ? 'recognised' : 'anonymous';
   }
 
   private factOf(facts: Facts, attribute: Attribute): Fact {
     return facts.values[this.catalogue.indexOf(attribute.id) ?? -1];
   }
 
-  private test(test: Test): Diagram {
-    const attribute = this.catalogue.get(test.attribute);
-    if (attribute?.source === 'sign-in') {
-      const signedIn = states.map((state) => state === 'signed-in');
-      const holds =
-        test.op === 'is-yes'
-          ? signedIn
-          : test.op === 'is-no'
-            ? signedIn.map((is) => !is)
-            : signedIn.map(() => test.op === 'has-value');
-      return this.diagrams.node(
-        stateLevel,
-        holds.map((is) => (is ? always : never)),
-      );
+  private testsIn(conditions: readonly Condition[]): Map<string, Map<string, Test>> {
+    const tests = new Map<string, Map<string, Test>>();
+    for (const condition of conditions) this.collect(condition, tests);
+    return tests;
+  }
+
+  private collect(condition: Condition, tests: Map<string, Map<string, Test>>): void {
+    for (const leaf of leavesOf(condition)) {
+      if (leaf.kind === 'audience') {
+        const inner = this.audiences.get(leaf.audience);
+        if (inner && !this.membership.problems.has(inner.id)) this.collect(inner.condition, tests);
+        continue;
+      }
+      if (leaf.op === 'includes-own') {
+        this.collect(this.spelledOut(leaf), tests);
+        continue;
+      }
+      const put = (attribute: string, test: Test): void => {
+        const own = tests.get(attribute) ?? new Map<string, Test>();
+        own.set(keyOf(test), test);
+        tests.set(attribute, own);
+      };
+      put(leaf.attribute, leaf);
+      // The viewer's own text becomes a variable too, even where nothing else asks for it.
+      if (leaf.op === 'same-as') put(String(leaf.values[0]), testOf(String(leaf.values[0]), 'has-value'));
     }
-    const level = this.levels.get(test.attribute);
-    const variable = level === undefined ? undefined : this.variables[level - 1];
-    const key = JSON.stringify([test.op, test.values]);
-    const at = variable?.tests.findIndex((own) => JSON.stringify([own.op, own.values]) === key) ?? -1;
-    if (level === undefined || !variable || at < 0)
-      throw new Error(`the world was not made for ${test.attribute} ${test.op}`);
-    return this.diagrams.node(
-      level,
-      variable.cells.map((cell) => (cell.outcomes[at] ? always : never)),
+  }
+
+  /** "Includes the viewer's own tier" as what it is for each tier. */
+  private spelledOut({ attribute, values }: Test): Condition {
+    const other = this.catalogue.get(String(values[0]));
+    return any(
+      ...choicesOf(other ?? { ...noAttribute })
+        .filter(({ id }) =>
+          choicesOf(this.catalogue.get(attribute) ?? noAttribute).some((own) => own.id === id),
+        )
+        .map(({ id }) =>
+          all(testOf(String(values[0]), 'is-one-of', id), testOf(attribute, 'includes-any', id)),
+        ),
     );
   }
 
-  private possibleViewers(): Diagram {
-    const open = new Set(this.openStates);
-    let nothingKnown: Diagram = always;
-    for (let level = this.variables.length; level > 0; level--) {
-      const width = this.variables[level - 1]?.cells.length ?? 1;
-      nothingKnown = this.diagrams.node(
-        level,
-        Array.from({ length: width }, (_, cell) => (cell === 0 ? nothingKnown : never)),
-      );
+  private variablesOf(tests: ReadonlyMap<string, ReadonlyMap<string, Test>>): Variable[] {
+    const { catalogue, today } = this;
+    const variables: Variable[] = [];
+    const momentTests: Test[] = [];
+    const tied: { attribute: Attribute; tests: readonly Test[] }[] = [];
+    const same: Extract<Variable, { kind: 'same' }>[] = [];
+    for (const [id, own] of tests) {
+      const attribute = catalogue.get(id);
+      if (!attribute || attribute.source === 'sign-in') continue;
+      const list = [...own.values()];
+      if (attribute.source === 'moment') momentTests.push(...list);
+      else {
+        for (const test of list) {
+          const other = test.op === 'same-as' ? catalogue.get(String(test.values[0])) : undefined;
+          if (other) same.push({ kind: 'same', attribute, other });
+        }
+        if (isTiedToToday(attribute, list, catalogue)) tied.push({ attribute, tests: list });
+      }
     }
-    return this.diagrams.node(
-      stateLevel,
-      states.map((state, index) =>
-        !open.has(index) ? never : state === 'anonymous' ? nothingKnown : always,
-      ),
+    const shared = sharedTests(same, tests);
+    for (const [id, own] of tests) {
+      const attribute = catalogue.get(id);
+      if (!attribute || attribute.source === 'sign-in' || attribute.source === 'moment') continue;
+      const list = (shared.get(id) ?? [...own.values()]).filter((test) => test.op !== 'same-as');
+      const isTied = tied.some((one) => one.attribute === attribute);
+      const cells = cellsOf(attribute, list, catalogue, today);
+      variables.push({ kind: 'attribute', attribute, tests: list, cells, tied: isTied });
+    }
+    if (momentTests.length === 0 && tied.length === 0) return [...variables, ...same];
+    return [...this.withMoments(variables, momentTests, tied), ...same];
+  }
+
+  /**
+   * The variables with that of the moment before them. What a date that is compared with fixed days and with today can
+   * be changes as time passes: moments that differ in it are cells of their own, and the date gets a cell for each
+   * outcome that any moment allows; a constraint keeps the two in step.
+   */
+  private withMoments(
+    variables: readonly Variable[],
+    momentTests: readonly Test[],
+    tied: readonly { attribute: Attribute; tests: readonly Test[] }[],
+  ): Variable[] {
+    const { catalogue } = this;
+    const allowedBy = tied.map(({ attribute, tests }) => {
+      const known = new Map<number, Map<string, Cell>>();
+      return (today: number): Map<string, Cell> => {
+        const found = known.get(today);
+        if (found) return found;
+        const cells = cellsOf(attribute, tests, catalogue, today).slice(1);
+        const made = new Map(cells.map((cell) => [signature(cell.outcomes), cell]));
+        known.set(today, made);
+        return made;
+      };
+    });
+    const days = [
+      this.today,
+      ...tied.flatMap(({ attribute, tests }) => criticalDays(attribute, tests, catalogue, this.today)),
+    ].sort((left, right) => left - right);
+    const names = new Map(
+      days.map((day) => [day, allowedBy.map((allowed) => [...allowed(day).keys()].sort().join()).join('|')]),
+    );
+    // Between two days on which it may change, it does not.
+    const nameOfDay = (today: number) => names.get(days.findLast((day) => day <= today) ?? this.today) ?? '';
+    const cells = momentCells(momentTests, catalogue, this.instant, {
+      nameOf: tied.length === 0 ? () => '' : nameOfDay,
+      days,
+    });
+    const widened = variables.map((variable): Variable => {
+      const at =
+        variable.kind === 'attribute' ? tied.findIndex((one) => one.attribute === variable.attribute) : -1;
+      const allowed = allowedBy[at];
+      if (variable.kind !== 'attribute' || !allowed) return variable;
+      const merged = new Map<string, Cell>();
+      for (const { instant } of cells)
+        for (const [key, cell] of allowed(localDay(instant, catalogue.zone)))
+          if (!merged.has(key)) merged.set(key, cell);
+      return { ...variable, cells: [...variable.cells.slice(0, 1), ...merged.values()] };
+    });
+    this.tiedTo = (moment, level) => {
+      const variable = widened[level - 2];
+      const at =
+        variable?.kind === 'attribute' ? tied.findIndex((one) => one.attribute === variable.attribute) : -1;
+      const allowed = allowedBy[at];
+      if (variable?.kind !== 'attribute' || !allowed) return undefined;
+      const today = localDay(cells[moment]?.instant ?? this.instant, catalogue.zone);
+      return variable.cells.map((cell, index) => index === 0 || allowed(today).has(signature(cell.outcomes)));
+    };
+    return [{ kind: 'moment', tests: momentTests, cells }, ...widened];
+  }
+
+  /** For a cell of the moment and the level of a date tied to it: which of the date's cells there can be then. */
+  private tiedTo: (moment: number, level: number) => boolean[] | undefined = () => undefined;
+
+  private test(test: Test): Diagram {
+    const attribute = this.catalogue.get(test.attribute);
+    const node = (level: number, holds: readonly boolean[]) =>
+      this.diagrams.node(
+        level,
+        holds.map((is) => (is ? always : never)),
+      );
+    if (attribute?.source === 'sign-in') {
+      const signedIn = states.map((state) => state === 'signed-in');
+      if (test.op === 'is-yes') return node(stateLevel, signedIn);
+      if (test.op === 'is-no')
+        return node(
+          stateLevel,
+          signedIn.map((is) => !is),
+        );
+      return test.op === 'has-value' ? always : never;
+    }
+    if (test.op === 'includes-own') return this.condition(this.spelledOut(test));
+    if (test.op === 'same-as')
+      return node(this.levelOf(`${test.attribute} = ${test.values[0]}`, test), [false, true]);
+    const level = this.levelOf(attribute?.source === 'moment' ? momentName : test.attribute, test);
+    const variable = this.variables[level - 1];
+    const key = keyOf(test);
+    const tests = variable && 'tests' in variable ? variable.tests : [];
+    const at = tests.findIndex((own) => own.attribute === test.attribute && keyOf(own) === key);
+    if (!variable || !('cells' in variable) || at < 0)
+      throw new Error(`the world was not made for ${test.attribute} ${test.op}`);
+    return node(
+      level,
+      [...variable.cells].map((cell) => cell.outcomes[at] ?? false),
     );
   }
+
+  private levelOf(name: string, test: Test): number {
+    const level = this.levels.get(name);
+    if (level === undefined) throw new Error(`the world was not made for ${test.attribute} ${test.op}`);
+    return level;
+  }
+
+  /** Whether an attribute is missing in a state, whatever else is so. */
+  private isMissing(level: number, state: number): boolean {
+    const variable = this.variables[level - 1];
+    if (!variable || variable.kind === 'moment') return false;
+    const missing = (source: Attribute['source']) =>
+      (source === 'contact' && states[state] === 'anonymous') ||
+      (source === 'visit' && this.channel === 'email') ||
+      (source === 'item' && !this.hasItem);
+    if (variable.kind === 'same') return missing(variable.attribute.source) || missing(variable.other.source);
+    return missing(variable.attribute.source);
+  }
+
+  /** Viewers as far as their state says what is missing. */
+  private freeViewers(): Diagram {
+    const { diagrams, variables } = this;
+    const open = new Set(this.openStates);
+    const inState = (state: number): Diagram => {
+      let below: Diagram = always;
+      for (let level = variables.length; level > 0; level--) {
+        const variable = variables[level - 1];
+        if (!variable || !this.isMissing(level, state)) continue;
+        const next = below;
+        const width = variable.kind === 'same' ? 2 : variable.cells.length;
+        below = diagrams.node(
+          level,
+          Array.from({ length: width }, (_, cell) => (cell === 0 ? next : never)),
+        );
+      }
+      return below;
+    };
+    return diagrams.node(
+      stateLevel,
+      states.map((_, state) => (open.has(state) ? inState(state) : never)),
+    );
+  }
+
+  /** Which cells dates can be in at each moment, where they are compared both with fixed days and with today. */
+  private momentsAndDates(): Diagram[] {
+    const { diagrams, variables } = this;
+    const [first] = variables;
+    if (
+      first?.kind !== 'moment' ||
+      !variables.some((variable) => variable.kind === 'attribute' && variable.tied)
+    )
+      return [];
+    const then = (moment: number): Diagram => {
+      let below: Diagram = always;
+      for (let level = variables.length; level > 1; level--) {
+        const allowed = this.tiedTo(moment, level);
+        const next = below;
+        if (allowed)
+          below = diagrams.node(
+            level,
+            allowed.map((is) => (is ? next : never)),
+          );
+      }
+      return below;
+    };
+    return [
+      diagrams.node(
+        1,
+        first.cells.map((_, moment) => then(moment)),
+      ),
+    ];
+  }
+
+  /** The same text lies in the same cell and is there; a cell that holds one text only holds the same one. */
+  private sameness(variable: Extract<Variable, { kind: 'same' }>): Diagram {
+    const { diagrams } = this;
+    const [own, other] = [
+      this.levels.get(variable.attribute.id) ?? 0,
+      this.levels.get(variable.other.id) ?? 0,
+    ];
+    const level = this.levels.get(nameOf(variable)) ?? 0;
+    const cells = this.variables[own - 1];
+    if (cells?.kind !== 'attribute') return always;
+    const width = cells.cells.length;
+    const only = (at: number, cell: number) =>
+      diagrams.node(
+        at,
+        Array.from({ length: width }, (_, index) => (index === cell ? always : never)),
+      );
+    let together: Diagram = never;
+    let oneText: Diagram = never;
+    for (let cell = 1; cell < width; cell++) {
+      const both = diagrams.and(only(own, cell), only(other, cell));
+      together = diagrams.or(together, both);
+      const fact = cells.cells[cell]?.fact;
+      const alone = cells.tests.some((test) => {
+        const { question } = meaningOf(test, cells.attribute, this.catalogue);
+        return question.kind === 'among' && question.values.size === 1 && question.values.has(String(fact));
+      });
+      if (alone) oneText = diagrams.or(oneText, both);
+    }
+    const is = diagrams.node(level, [never, always]);
+    return diagrams.and(diagrams.or(diagrams.not(is), together), diagrams.or(is, diagrams.not(oneText)));
+  }
+}
+
+const momentName = 'the moment';
+const noAttribute: Attribute = { id: 'none', source: 'item', type: 'text', label: '', description: '' };
+
+function nameOf(variable: Variable): string {
+  if (variable.kind === 'moment') return momentName;
+  return variable.kind === 'same' ? `${variable.attribute.id} = ${variable.other.id}` : variable.attribute.id;
+}
+
+function keyOf({ op, values }: Test): string {
+  return JSON.stringify([op, values]);
+}
+
+/**
+ * For texts that are compared with each other, the tests of all of them, so that equal texts lie in equal cells; and
+ * one for each constant by itself, so that a cell with a constant holds nothing else.
+ */
+function sharedTests(
+  same: readonly Extract<Variable, { kind: 'same' }>[],
+  tests: ReadonlyMap<string, ReadonlyMap<string, Test>>,
+): Map<string, Test[]> {
+  const ids = new Set(same.flatMap(({ attribute, other }) => [attribute.id, other.id]));
+  const shared = new Map<string, Test[]>();
+  if (ids.size === 0) return shared;
+  const every = [...ids]
+    .flatMap((id) => [...(tests.get(id)?.values() ?? [])])
+    .filter((test) => test.op !== 'same-as');
+  const constants = new Set(
+    every.flatMap((test) => (test.op === 'is-one-of' || test.op === 'is-none-of' ? test.values : [])),
+  );
+  for (const id of ids) {
+    const own = new Map<string, Test>();
+    for (const test of every) own.set(keyOf(test), { ...test, attribute: id });
+    for (const constant of constants) {
+      const alone = testOf(id, 'is-one-of', constant);
+      own.set(keyOf(alone), alone);
+    }
+    shared.set(id, [...own.values()]);
+  }
+  return shared;
 }

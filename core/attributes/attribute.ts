@@ -25,8 +25,10 @@ const base = z.object({
  * A typed field that conditions test and merge fields print.
  *
  * Values by type: `yes-no` boolean; `choice` the id of one choice; `set` an array of ids of choices; `number`
- * a finite number; `date` an ISO 8601 calendar date (`2026-11-29`); `text` a string. An ordered choice lists its
- * choices from lowest to highest.
+ * a finite number; `date` an ISO 8601 calendar date (`2026-11-29`); `date-time` an instant in UTC with milliseconds
+ * (`2026-11-29T18:00:00.000Z`); `time` a time of day (`18:30`); `text` a string; `country` an ISO 3166-1 alpha-2 code;
+ * `address` an IP address, v4 or v6; `language` an array of BCP 47 tags, the most preferred first; `path` the path of
+ * an address on the site (`/guides/moon`). An ordered choice lists its choices from lowest to highest.
  */
 export const attributeSchema = z.discriminatedUnion('type', [
   base.extend({ type: z.literal('yes-no') }),
@@ -45,10 +47,23 @@ export const attributeSchema = z.discriminatedUnion('type', [
     whole: z.boolean().optional(),
   }),
   base.extend({ type: z.literal('date') }),
-  base.extend({ type: z.literal('text') }),
+  base.extend({ type: z.literal('date-time') }),
+  base.extend({ type: z.literal('time') }),
+  base.extend({
+    type: z.literal('text'),
+    /** For the visit only: the query parameter or cookie of the request that holds the value. */
+    reads: z
+      .object({ from: z.enum(['query', 'cookie']), name: z.string().regex(/^[\w.-]{1,80}$/) })
+      .optional(),
+  }),
+  base.extend({ type: z.literal('country') }),
+  base.extend({ type: z.literal('address') }),
+  base.extend({ type: z.literal('language') }),
+  base.extend({ type: z.literal('path') }),
 ]);
 export type Attribute = z.infer<typeof attributeSchema>;
 export type AttributeType = Attribute['type'];
+export const attributeTypes = attributeSchema.options.map((option) => option.shape.type.value);
 
 export type Value = boolean | string | number | string[];
 /** Values by attribute id; an absent key is a missing value. */

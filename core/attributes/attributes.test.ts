@@ -121,10 +121,10 @@ describe('values from text', () => {
 });
 
 describe('facts of a viewer', () => {
-  const catalogue = new Catalogue(Object.values(attribute));
+  const catalogue = new Catalogue(Object.values(attribute), 'Europe/London');
   const instant = Date.parse('2026-11-24T12:00:00Z');
   const value = (id: string, viewer: { contact: Record<string, unknown> | null; signedIn: boolean }) =>
-    factsOf(catalogue, { ...viewer, device: 'computer', instant }, 'Europe/London').values[
+    factsOf(catalogue, { ...viewer, visit: { 'visit-device': 'computer' }, item: null, instant }).values[
       catalogue.indexOf(id) ?? -1
     ];
 

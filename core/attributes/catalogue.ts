@@ -1,18 +1,28 @@
 import type { Attribute } from './attribute.ts';
-import { contactBasics, signInAttributes } from './builtin.ts';
+import { contactBasics, momentAttributes, signInAttributes, visitAttributes } from './builtin.ts';
+
+const builtin = [...contactBasics, ...signInAttributes, ...visitAttributes, ...momentAttributes];
 
 /** All attributes that conditions and merge fields may name, by id and by a dense index. Immutable. */
 export class Catalogue {
   readonly attributes: readonly Attribute[];
   private readonly indexes: ReadonlyMap<string, number>;
 
-  /** @param defined the organisation's own contact attributes; the built-in ones are added. */
-  constructor(defined: readonly Attribute[]) {
-    const taken = new Set([...contactBasics, ...signInAttributes].map((attribute) => attribute.id));
+  /**
+   * @param defined the organisation's own attributes; the built-in ones are added.
+   * @param zone the IANA time zone that local moments are in
+   */
+  constructor(
+    defined: readonly Attribute[],
+    readonly zone: string,
+  ) {
+    const taken = new Set(builtin.map((attribute) => attribute.id));
     this.attributes = [
       ...contactBasics,
       ...defined.filter((attribute) => !taken.has(attribute.id)),
       ...signInAttributes,
+      ...visitAttributes,
+      ...momentAttributes,
     ];
     this.indexes = new Map(this.attributes.map((attribute, index) => [attribute.id, index]));
   }

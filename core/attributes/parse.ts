@@ -1,5 +1,8 @@
 import { type Attribute, choicesOf, type Value } from './attribute.ts';
-import { dayNumber } from './calendar.ts';
+import { dayNumber, minuteOfDay, readInstant, timeText } from './calendar.ts';
+import { findCountry, isCountry } from './countries.ts';
+import { isLanguageTag, mostLanguages, readLanguages } from './languages.ts';
+import { readAddress } from './networks.ts';
 
 export type Parsed = { ok: true; value: Value | undefined } | { ok: false; reason: string };
 
@@ -10,8 +13,9 @@ export const longestText = 2000;
 
 /**
  * A typed value from text as it stands in a file or form. Blank text is a missing value. Numbers take a dot or a
- * single comma as the decimal sign; dates are ISO 8601; sets are split at `;` or `|`; choices match by id or label
- * without regard to case. Anything else is refused with a reason that can be shown to a person.
+ * single comma as the decimal sign; dates are ISO 8601, instants ISO 8601 with their offset from UTC; sets are split at
+ * `;` or `|`; choices and countries match by id or label without regard to case. Anything else is refused with a
+ * reason that can be shown to a person.
  */
 export function parseValue(attribute: Attribute, raw: string): Parsed {
   const text = raw.trim();
@@ -34,6 +38,44 @@ export function parseValue(attribute: Attribute, raw: string): Parsed {
       return dayNumber(text) === undefined
         ? refuse(`“${short(text)}” is not a date written as year-month-day, such as 2026-11-29`)
         : { ok: true, value: text };
+    case 'date-time': {
+      const form = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(:\d{2}(\.\d{1,9})?)?(Z|[+-]\d{2}:\d{2})$/;
+      const instant =
+        form.test(text) && dayNumber(text.slice(0, 10)) !== undefined ? Date.parse(text) : Number.NaN;
+      return Number.isNaN(instant)
+        ? refuse(
+            `“${short(text)}” is not a date and time with its offset from UTC, such as 2026-11-29T18:00+01:00`,
+          )
+        : { ok: true, value: new Date(instant).toISOString() };
+    }
+    case 'time': {
+      const minute = minuteOfDay(text.length === 4 ? `0${text}` : text);
+      return minute === undefined
+        ? refuse(`“${short(text)}” is not a time of day such as 18:30`)
+        : { ok: true, value: timeText(minute) };
+    }
+    case 'country': {
+      const code = findCountry(text);
+      return code === undefined
+        ? refuse(`“${short(text)}” is neither a country’s two-letter code nor its English name`)
+        : { ok: true, value: code };
+    }
+    case 'address': {
+      const address = readAddress(text);
+      return address === undefined
+        ? refuse(`“${short(text)}” is not an IP address`)
+        : { ok: true, value: address };
+    }
+    case 'language': {
+      const tags = readLanguages(text);
+      return tags.length === 0
+        ? refuse(`“${short(text)}” is not a language tag such as de or pt-BR`)
+        : { ok: true, value: tags };
+    }
+    case 'path':
+      return text.startsWith('/') && text.length <= longestText
+        ? { ok: true, value: text }
+        : refuse(`“${short(text)}” is not the path of an address, such as /guides/moon`);
     case 'text':
       return text.length > longestText
         ? refuse(`is longer than ${longestText} characters`)
@@ -79,6 +121,21 @@ export function readValue(attribute: Attribute, raw: unknown): Value | undefined
       return typeof raw === 'string' && raw !== '' ? raw : undefined;
     case 'date':
       return typeof raw === 'string' && dayNumber(raw) !== undefined ? raw : undefined;
+    case 'date-time':
+      return typeof raw === 'string' && readInstant(raw) !== undefined ? raw : undefined;
+    case 'time':
+      return typeof raw === 'string' && minuteOfDay(raw) !== undefined ? raw : undefined;
+    case 'country':
+      return typeof raw === 'string' && isCountry(raw) ? raw : undefined;
+    case 'address':
+      return typeof raw === 'string' && readAddress(raw) === raw ? raw : undefined;
+    case 'path':
+      return typeof raw === 'string' && raw.startsWith('/') && raw.length <= longestText ? raw : undefined;
+    case 'language': {
+      if (!Array.isArray(raw) || raw.length === 0 || raw.length > mostLanguages) return undefined;
+      const tags = raw.filter((tag): tag is string => typeof tag === 'string' && isLanguageTag(tag));
+      return tags.length === raw.length ? tags : undefined;
+    }
     case 'choice':
       return typeof raw === 'string' && attribute.choices.some((choice) => choice.id === raw)
         ? raw

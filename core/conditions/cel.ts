@@ -1,17 +1,23 @@
 import type { Attribute } from '../attributes/attribute.ts';
 import { choicesOf } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
-import { fold } from './check.ts';
 import type { Condition, Test } from './condition.ts';
 
 /**
- * A condition as an expression of the Common Expression Language (cel.dev, language definition), with the same outcome.
- * It is written over four variables: `it`, a map of the viewer's values by attribute id in which a missing value has
- * no key (numbers as doubles, dates as timestamps at midnight UTC, sets as lists); `folded`, the texts of `it` with
- * case and accents folded; `today`, the local day as a timestamp; and `audience`, a map of memberships by audience id.
- * Throws an Error for a condition with problems.
+ * A condition as an expression of the Common Expression Language (cel.dev, language definition), with the same outcome;
+ * cel-read.ts reads it back. It is written over four variables: `it`, a map of the viewer's values in which a missing
+ * value has no key (names as {@link celName} gives them; numbers as doubles, dates as timestamps at midnight UTC,
+ * instants as timestamps, times of day as texts, sets and languages as lists); `today`, the local day as a timestamp;
+ * `order`, for each ordered choice the place of every value; and `audience`, a map of memberships. What standard CEL
+ * has no words for are the functions of {@link celFunctions}. Throws an Error for a condition with problems.
+ *
+ * @param audienceKey what stands for an audience in `audience[…]`; its id when not given
  */
-export function toCel(condition: Condition, catalogue: Catalogue): string {
+export function toCel(
+  condition: Condition,
+  catalogue: Catalogue,
+  audienceKey: (id: string) => string = (id) => id,
+): string {
   switch (condition.kind) {
     case 'test': {
       const attribute = catalogue.get(condition.attribute);
@@ -19,81 +25,135 @@ export function toCel(condition: Condition, catalogue: Catalogue): string {
       return testCel(condition, attribute);
     }
     case 'audience':
-      return `audience[${quoted(condition.audience)}]`;
+      return `audience[${quoted(audienceKey(condition.audience))}]`;
     case 'not':
-      return `!(${toCel(condition.of, catalogue)})`;
+      return `!(${toCel(condition.of, catalogue, audienceKey)})`;
     case 'all':
     case 'any': {
       if (condition.of.length === 0) return String(condition.kind === 'all');
       const sign = condition.kind === 'all' ? ' && ' : ' || ';
-      return condition.of.map((part) => `(${toCel(part, catalogue)})`).join(sign);
+      return condition.of.map((part) => bracketed(toCel(part, catalogue, audienceKey))).join(sign);
     }
   }
+}
+
+/** The functions that expressions use beside the standard ones, with what each answers. */
+export const celFunctions = {
+  fold: 'a text with case and accents folded',
+  local: 'the instant when clocks of the site show a date and time',
+  day: 'the local day of an instant, as a timestamp at midnight UTC',
+  comesRound: 'whether the day of the year of a date comes round within a number of days from today',
+  recurs: 'whether an instant is in a window that recurs: its first start, its minutes, its rule (RFC 5545)',
+  inNetwork: 'whether an address is in one of some ranges',
+  prefers: 'whether the first of some languages is found among tags by lookup (RFC 4647)',
+  accepts: 'whether any of some languages is found among tags by lookup (RFC 4647)',
+  like: 'whether a path is like one of some patterns',
+} as const;
+
+/** Words that can't stand as a name after a dot in every reader. */
+const reserved = new Set(
+  'as break const continue else false for function if import in let loop null namespace package return true var void while'.split(
+    ' ',
+  ),
+);
+
+/** The name of an attribute after `it.`: its id with underscores, one before it where it would be no name. */
+export function celName(id: string): string {
+  const name = id.replaceAll('-', '_');
+  return /^\d/.test(name) || reserved.has(name) ? `_${name}` : name;
+}
+
+function bracketed(part: string): string {
+  return / (&&|\|\|) /.test(part) ? `(${part})` : part;
 }
 
 function testCel(test: Test, attribute: Attribute): string {
-  const key = quoted(attribute.id);
-  const known = `${key} in it`;
-  const value = `it[${key}]`;
+  const value = `it.${celName(attribute.id)}`;
+  const known = `has(${value})`;
   const when = (rest: string) => `${known} && ${rest}`;
-  if (test.op === 'has-value') return known;
-  if (test.op === 'has-no-value') return `!(${known})`;
-  switch (attribute.type) {
-    case 'yes-no':
-      return when(test.op === 'is-yes' ? value : `!${value}`);
-    case 'choice':
-    case 'text':
-      return wordCel(test, attribute, key, when);
-    case 'set': {
-      const list = texts(test.values);
-      if (test.op === 'includes-all') return when(`${list}.all(one, one in ${value})`);
-      const some = when(`${list}.exists(one, one in ${value})`);
-      return test.op === 'includes-any' ? some : `!(${some})`;
-    }
-    case 'number':
-      return when(comparison(test, value, (operand) => double(Number(operand))));
-    case 'date': {
-      const days = Number(test.values[0]) * 24;
-      if (test.op === 'within-last')
-        return when(`${value} <= today && ${value} >= today - duration("${days}h")`);
-      if (test.op === 'within-next')
-        return when(`${value} >= today && ${value} <= today + duration("${days}h")`);
-      return when(comparison(test, value, (operand) => `timestamp("${operand}T00:00:00Z")`));
-    }
+  const except = (rest: string) => `!(${when(rest)})`;
+  const [first = '', second = '', third = ''] = test.values;
+  switch (`${attribute.type} ${test.op}`) {
+    case 'yes-no is-yes':
+      return when(value);
+    case 'yes-no is-no':
+      return when(`!${value}`);
+    case 'set includes-any':
+      return when(members(test, value, ' || '));
+    case 'set includes-all':
+      return when(members(test, value, ' && '));
+    case 'set includes-none':
+      return except(members(test, value, ' || '));
+    case 'set includes-own':
+      return when(`has(it.${celName(String(first))}) && it.${celName(String(first))} in ${value}`);
+    case 'text same-as':
+      return when(`has(it.${celName(String(first))}) && ${value} == it.${celName(String(first))}`);
+    case 'text contains':
+      return when(`fold(${value}).contains(fold(${quoted(String(first))}))`);
+    case 'text starts-with':
+      return when(`fold(${value}).startsWith(fold(${quoted(String(first))}))`);
+    case 'text ends-with':
+      return when(`fold(${value}).endsWith(fold(${quoted(String(first))}))`);
+    case 'date within-last':
+    case 'date-time within-last':
+      return when(withinDays(attribute.type === 'date' ? value : `day(${value})`, -Number(first)));
+    case 'date within-next':
+    case 'date-time within-next':
+      return when(withinDays(attribute.type === 'date' ? value : `day(${value})`, Number(first)));
+    case 'date anniversary-within':
+      return when(`comesRound(${value}, ${first})`);
+    case 'date-time recurs':
+      return when(`recurs(${value}, ${quoted(String(first))}, ${second}, ${quoted(String(third))})`);
+    case 'time between':
+      return first < second
+        ? when(`${value} >= ${quoted(String(first))} && ${value} < ${quoted(String(second))}`)
+        : when(`(${value} >= ${quoted(String(first))} || ${value} < ${quoted(String(second))})`);
+    case 'address in-range':
+      return when(`inNetwork(${value}, ${texts(test.values)})`);
+    case 'address not-in-range':
+      return except(`inNetwork(${value}, ${texts(test.values)})`);
+    case 'language prefers':
+    case 'language accepts':
+      return when(`${test.op}(${value}, ${texts(test.values)})`);
+    case 'language accepts-none':
+      return except(`accepts(${value}, ${texts(test.values)})`);
+    case 'path matches':
+      return when(`like(${value}, ${texts(test.values)})`);
+    case 'path matches-none':
+      return except(`like(${value}, ${texts(test.values)})`);
+  }
+  switch (test.op) {
+    case 'has-value':
+      return known;
+    case 'has-no-value':
+      return `!${known}`;
+    case 'is-one-of':
+      return when(`${value} in ${texts(test.values)}`);
+    case 'is-none-of':
+      return except(`${value} in ${texts(test.values)}`);
+    default:
+      return when(comparison(test, attribute, value));
   }
 }
 
-function wordCel(test: Test, attribute: Attribute, key: string, when: (rest: string) => string): string {
-  const order = choicesOf(attribute).map((choice) => choice.id);
-  const [first = '', second = ''] = test.values.map(String);
-  const oneOf = (values: readonly (string | number)[]) => when(`it[${key}] in ${texts(values)}`);
-  const part = (method: string) => when(`folded[${key}].${method}(${quoted(fold(first))})`);
-  switch (test.op) {
-    case 'is-one-of':
-      return oneOf(test.values);
-    case 'is-none-of':
-      return `!(${oneOf(test.values)})`;
-    case 'at-least':
-      return oneOf(order.slice(order.indexOf(first)));
-    case 'at-most':
-      return oneOf(order.slice(0, order.indexOf(first) + 1));
-    case 'between':
-      return oneOf(order.slice(order.indexOf(first), order.indexOf(second) + 1));
-    case 'contains':
-      return part('contains');
-    case 'starts-with':
-      return part('startsWith');
-    case 'ends-with':
-      return part('endsWith');
-    default:
-      throw new Error(`no test “${test.op}” on “${test.attribute}”`);
-  }
+/** `"a" in it.tags || "b" in it.tags`, in brackets where there are several. */
+function members(test: Test, value: string, sign: string): string {
+  const parts = test.values.map((one) => `${quoted(String(one))} in ${value}`);
+  return parts.length === 1 ? parts.join('') : `(${parts.join(sign)})`;
+}
+
+function withinDays(value: string, days: number): string {
+  const span = `duration("${Math.abs(days) * 24}h")`;
+  return days <= 0 && !Object.is(days, 0)
+    ? `${value} <= today && ${value} >= today - ${span}`
+    : `${value} >= today && ${value} <= today + ${span}`;
 }
 
 const signs: Record<string, string> = {
   equals: '==',
   on: '==',
   'at-least': '>=',
+  from: '>=',
   'at-most': '<=',
   'more-than': '>',
   after: '>',
@@ -101,12 +161,34 @@ const signs: Record<string, string> = {
   before: '<',
 };
 
-function comparison(test: Test, value: string, write: (operand: string | number) => string): string {
+function comparison(test: Test, attribute: Attribute, value: string): string {
+  const ranked = attribute.type === 'choice';
+  const order = `order.${celName(attribute.id)}`;
+  const subject = ranked ? `${order}[${value}]` : value;
+  const write = (operand: string | number): string => {
+    if (ranked) return `${order}[${quoted(String(operand))}]`;
+    if (attribute.type === 'number') return double(Number(operand));
+    if (attribute.type === 'date-time') return `local(${quoted(String(operand))})`;
+    return `timestamp("${operand}T00:00:00Z")`;
+  };
   const [first = '', second = ''] = test.values;
-  if (test.op === 'between') return `${value} >= ${write(first)} && ${value} <= ${write(second)}`;
+  if (test.op === 'between')
+    return `${subject} >= ${write(first)} && ${subject} ${attribute.type === 'date-time' ? '<' : '<='} ${write(second)}`;
   const sign = signs[test.op];
   if (!sign) throw new Error(`no test “${test.op}” on “${test.attribute}”`);
-  return `${value} ${sign} ${write(first)}`;
+  return `${subject} ${sign} ${write(first)}`;
+}
+
+/** For `order`: the place of each value of an ordered choice. */
+export function celOrder(catalogue: Catalogue): Map<string, Map<string, number>> {
+  return new Map(
+    catalogue.attributes
+      .filter((attribute) => attribute.type === 'choice' && attribute.ordered)
+      .map((attribute): [string, Map<string, number>] => [
+        celName(attribute.id),
+        new Map(choicesOf(attribute).map((choice, index) => [choice.id, index])),
+      ]),
+  );
 }
 
 function texts(values: readonly (string | number)[]): string {

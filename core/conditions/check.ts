@@ -1,16 +1,15 @@
-import { type Attribute, choicesOf } from '../attributes/attribute.ts';
-import { dayNumber } from '../attributes/calendar.ts';
+import { isoDate, localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { lookup } from '../attributes/languages.ts';
+import { addressNumber, contains } from '../attributes/networks.ts';
+import { matchesPattern } from '../attributes/patterns.ts';
 import type { Fact, Facts } from '../attributes/viewer.ts';
 import type { Condition, Test } from './condition.ts';
+import { anniversaryDays, fold, meaningOf, type Question, type Range } from './meaning.ts';
+import { Recurrence } from './recurrence.ts';
 
 /** A condition made ready to run. `ask` answers for another audience by the index that planning gave it. */
 export type Check = (facts: Facts, ask: (audience: number) => boolean) => boolean;
-
-/** Case and accents folded, for the tests on parts of a text. */
-export function fold(text: string): string {
-  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
-}
 
 /**
  * Plans a condition once so that running it is cheap. The condition must be free of problems (see validate.ts);
@@ -22,8 +21,10 @@ export function plan(
   audienceIndex: (id: string) => number | undefined,
 ): Check {
   switch (condition.kind) {
-    case 'test':
-      return planTest(condition, catalogue);
+    case 'test': {
+      const { place, holds } = planTest(condition, catalogue);
+      return (facts) => holds(facts.values[place], facts);
+    }
     case 'audience': {
       const index = audienceIndex(condition.audience);
       if (index === undefined) throw new Error(`no audience “${condition.audience}”`);
@@ -34,164 +35,134 @@ export function plan(
       return (facts, ask) => !check(facts, ask);
     }
     case 'all': {
-      const checks = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      const [first, second, ...rest] = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      if (!first) return () => true;
+      if (!second) return first;
+      if (rest.length === 0) return (facts, ask) => first(facts, ask) && second(facts, ask);
+      const checks = [first, second, ...rest];
       return (facts, ask) => {
-        for (const check of checks) if (!check(facts, ask)) return false;
+        for (let at = 0; at < checks.length; at++) if (!checks[at]?.(facts, ask)) return false;
         return true;
       };
     }
     case 'any': {
-      const checks = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      const [first, second, ...rest] = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      if (!first) return () => false;
+      if (!second) return first;
+      if (rest.length === 0) return (facts, ask) => first(facts, ask) || second(facts, ask);
+      const checks = [first, second, ...rest];
       return (facts, ask) => {
-        for (const check of checks) if (check(facts, ask)) return true;
+        for (let at = 0; at < checks.length; at++) if (checks[at]?.(facts, ask)) return true;
         return false;
       };
     }
   }
 }
 
-function planTest(test: Test, catalogue: Catalogue): Check {
+/** Whether a test holds for a value; `facts` is who has it, for tests against today or another attribute. */
+export type FactTest = (fact: Fact, facts: Facts) => boolean;
+
+/** A single test made ready to run, with the place of the value it is about. */
+export function planTest(test: Test, catalogue: Catalogue): { place: number; holds: FactTest } {
   const place = catalogue.indexOf(test.attribute);
   const attribute = catalogue.get(test.attribute);
   if (place === undefined || !attribute) throw new Error(`no attribute “${test.attribute}”`);
-  const holds = factTest(test, attribute);
-  return (facts) => holds(facts.values[place], facts.today);
+  const { negated, question } = meaningOf(test, attribute, catalogue);
+  const holds = answer(question, attribute.type === 'date-time', catalogue);
+  return { place, holds: negated ? (fact, facts) => !holds(fact, facts) : holds };
 }
 
-type FactTest = (fact: Fact, today: number) => boolean;
-
-function factTest(test: Test, attribute: Attribute): FactTest {
-  if (test.op === 'has-value') return (fact) => fact !== undefined;
-  if (test.op === 'has-no-value') return (fact) => fact === undefined;
-  switch (attribute.type) {
-    case 'yes-no':
-      return yesNoTest(test);
-    case 'choice':
-      return choiceTest(test, attribute);
-    case 'set':
-      return setTest(test);
-    case 'number':
-      return numberTest(test);
-    case 'date':
-      return dateTest(test);
-    case 'text':
-      return textTest(test);
-  }
-}
-
-function yesNoTest(test: Test): FactTest {
-  if (test.op === 'is-yes') return (fact) => fact === true;
-  if (test.op === 'is-no') return (fact) => fact === false;
-  return unknownOperator(test);
-}
-
-function choiceTest(test: Test, attribute: Attribute): FactTest {
-  const order = choicesOf(attribute).map((choice) => choice.id);
-  const upTo = (from: number, to: number) => memberTest(new Set(order.slice(from, to + 1)));
-  const [first = '', second = ''] = test.values.map(String);
-  switch (test.op) {
-    case 'is-one-of':
-      return memberTest(new Set(test.values.map(String)));
-    case 'is-none-of': {
-      const within = memberTest(new Set(test.values.map(String)));
-      return (fact, today) => !within(fact, today);
+function answer(question: Question, isInstant: boolean, catalogue: Catalogue): FactTest {
+  switch (question.kind) {
+    case 'known':
+      return (fact) => fact !== undefined;
+    case 'among':
+      return amongTest(question.values);
+    case 'within':
+      return withinTest(question.ranges);
+    case 'days-from-today': {
+      const { from, to } = question;
+      const { zone } = catalogue;
+      return (fact, { today }) => {
+        if (typeof fact !== 'number') return false;
+        const away = (isInstant ? localDay(fact, zone) : fact) - today;
+        return away >= from && away <= to;
+      };
     }
-    case 'at-least':
-      return upTo(order.indexOf(first), order.length);
-    case 'at-most':
-      return upTo(0, order.indexOf(first));
-    case 'between':
-      return upTo(order.indexOf(first), order.indexOf(second));
-    default:
-      return unknownOperator(test);
-  }
-}
-
-function memberTest(members: ReadonlySet<string>): FactTest {
-  const [only] = members;
-  if (members.size === 1) return (fact) => fact === only;
-  return (fact) => typeof fact === 'string' && members.has(fact);
-}
-
-function setTest(test: Test): FactTest {
-  const wanted = test.values.map(String);
-  const includesAny: FactTest = (fact) => Array.isArray(fact) && wanted.some((value) => fact.includes(value));
-  switch (test.op) {
-    case 'includes-any':
-      return includesAny;
-    case 'includes-none':
-      return (fact, today) => !includesAny(fact, today);
-    case 'includes-all':
-      return (fact) => Array.isArray(fact) && wanted.every((value) => fact.includes(value));
-    default:
-      return unknownOperator(test);
-  }
-}
-
-function numberTest(test: Test): FactTest {
-  const [first = Number.NaN, second = Number.NaN] = test.values.map(Number);
-  switch (test.op) {
-    case 'equals':
-      return (fact) => fact === first;
-    case 'at-least':
-      return (fact) => typeof fact === 'number' && fact >= first;
-    case 'at-most':
-      return (fact) => typeof fact === 'number' && fact <= first;
-    case 'more-than':
-      return (fact) => typeof fact === 'number' && fact > first;
-    case 'fewer-than':
-      return (fact) => typeof fact === 'number' && fact < first;
-    case 'between':
-      return (fact) => typeof fact === 'number' && fact >= first && fact <= second;
-    default:
-      return unknownOperator(test);
-  }
-}
-
-function dateTest(test: Test): FactTest {
-  const [value, other] = test.values;
-  if (test.op === 'within-last' || test.op === 'within-next') {
-    const days = Number(value);
-    return test.op === 'within-last'
-      ? (fact, today) => typeof fact === 'number' && fact <= today && fact >= today - days
-      : (fact, today) => typeof fact === 'number' && fact >= today && fact <= today + days;
-  }
-  const first = dayNumber(String(value)) ?? Number.NaN;
-  switch (test.op) {
-    case 'on':
-      return (fact) => fact === first;
-    case 'before':
-      return (fact) => typeof fact === 'number' && fact < first;
-    case 'after':
-      return (fact) => typeof fact === 'number' && fact > first;
-    case 'between': {
-      const last = dayNumber(String(other)) ?? Number.NaN;
-      return (fact) => typeof fact === 'number' && fact >= first && fact <= last;
+    case 'anniversary': {
+      let [known, days]: [number, ReadonlySet<string>] = [Number.NaN, new Set()];
+      return (fact, { today }) => {
+        if (typeof fact !== 'number') return false;
+        if (known !== today) [known, days] = [today, anniversaryDays(today, question.days)];
+        return days.has(isoDate(fact).slice(-5));
+      };
     }
-    default:
-      return unknownOperator(test);
+    case 'has-any':
+      return hasAnyTest(question.values);
+    case 'has-all':
+      return (fact) => Array.isArray(fact) && question.values.every((value) => fact.includes(value));
+    case 'part':
+      return partTest(question.where, question.text);
+    case 'networks':
+      return (fact) => typeof fact === 'string' && contains(question.networks, addressNumber(fact));
+    case 'languages':
+      return (fact) =>
+        Array.isArray(fact) && lookup(question.first ? fact.slice(0, 1) : fact, question.tags) !== undefined;
+    case 'patterns':
+      return (fact) =>
+        typeof fact === 'string' && question.patterns.some((pattern) => matchesPattern(pattern, fact));
+    case 'recurs': {
+      const recurrence = new Recurrence(question.start, question.minutes, question.rule, catalogue.zone);
+      return (fact) => typeof fact === 'number' && recurrence.covers(fact);
+    }
+    case 'same-as': {
+      const other = catalogue.indexOf(question.other) ?? -1;
+      return (fact, { values }) => fact !== undefined && fact === values[other];
+    }
+    case 'has-value-of': {
+      const other = catalogue.indexOf(question.other) ?? -1;
+      return (fact, { values }) => {
+        const own = values[other];
+        return Array.isArray(fact) && typeof own === 'string' && fact.includes(own);
+      };
+    }
   }
 }
 
-function textTest(test: Test): FactTest {
-  if (test.op === 'is-one-of') return memberTest(new Set(test.values.map(String)));
-  if (test.op === 'is-none-of') {
-    const within = memberTest(new Set(test.values.map(String)));
-    return (fact, today) => !within(fact, today);
-  }
-  const part = fold(String(test.values[0]));
-  switch (test.op) {
-    case 'contains':
-      return (fact) => typeof fact === 'string' && fold(fact).includes(part);
-    case 'starts-with':
-      return (fact) => typeof fact === 'string' && fold(fact).startsWith(part);
-    case 'ends-with':
-      return (fact) => typeof fact === 'string' && fold(fact).endsWith(part);
-    default:
-      return unknownOperator(test);
-  }
+function amongTest(values: ReadonlySet<string | boolean>): FactTest {
+  const [first, second] = values;
+  if (values.size === 0) return () => false;
+  if (values.size === 1) return (fact) => fact === first;
+  if (values.size === 2) return (fact) => fact === first || fact === second;
+  return (fact) => (typeof fact === 'string' || typeof fact === 'boolean') && values.has(fact);
 }
 
-function unknownOperator(test: Test): never {
-  throw new Error(`no test “${test.op}” on “${test.attribute}”`);
+function hasAnyTest(values: readonly string[]): FactTest {
+  const [only = ''] = values;
+  if (values.length === 1) return (fact) => Array.isArray(fact) && fact.includes(only);
+  return (fact) => Array.isArray(fact) && values.some((value) => fact.includes(value));
+}
+
+function withinTest(ranges: readonly Range[]): FactTest {
+  const [only] = ranges;
+  if (only && ranges.length === 1) {
+    const { from, to, withoutFrom, withoutTo } = only;
+    if (from === to) return (fact) => fact === from;
+    if (to === Number.POSITIVE_INFINITY)
+      return withoutFrom
+        ? (fact) => typeof fact === 'number' && fact > from
+        : (fact) => typeof fact === 'number' && fact >= from;
+    if (!withoutFrom && !withoutTo) return (fact) => typeof fact === 'number' && fact >= from && fact <= to;
+  }
+  return (fact) => typeof fact === 'number' && ranges.some((range) => isWithin(range, fact));
+}
+
+export function isWithin({ from, to, withoutFrom, withoutTo }: Range, number: number): boolean {
+  return (withoutFrom ? number > from : number >= from) && (withoutTo ? number < to : number <= to);
+}
+
+function partTest(where: 'contains' | 'starts' | 'ends', part: string): FactTest {
+  if (where === 'contains') return (fact) => typeof fact === 'string' && fold(fact).includes(part);
+  if (where === 'starts') return (fact) => typeof fact === 'string' && fold(fact).startsWith(part);
+  return (fact) => typeof fact === 'string' && fold(fact).endsWith(part);
 }

@@ -39,7 +39,7 @@ export const deepest = 100;
 export const mostParts = 5000;
 
 /** Whether a value of unknown shape is nested within bounds; walks without recursion. */
-function withinBounds(value: unknown): boolean {
+export function withinBounds(value: unknown): boolean {
   const open: [unknown, number][] = [[value, 0]];
   let seen = 0;
   for (let next = open.pop(); next; next = open.pop()) {
@@ -96,8 +96,16 @@ export function audiencesIn(condition: Condition): Set<string> {
   return found;
 }
 
+/** Tests against the viewer's own value of another attribute, which stands as their operand. */
+const againstAnother = new Set(['same-as', 'includes-own']);
+
+/** The attributes that a condition asks for, those whose value it compares with included. */
 export function attributesIn(condition: Condition): Set<string> {
   const found = new Set<string>();
-  for (const leaf of leavesOf(condition)) if (leaf.kind === 'test') found.add(leaf.attribute);
+  for (const leaf of leavesOf(condition)) {
+    if (leaf.kind !== 'test') continue;
+    found.add(leaf.attribute);
+    if (againstAnother.has(leaf.op)) found.add(String(leaf.values[0]));
+  }
   return found;
 }

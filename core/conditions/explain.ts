@@ -1,8 +1,6 @@
-import type { Value } from '../attributes/attribute.ts';
-import { isoDate } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { formatValue } from '../attributes/format.ts';
-import type { Fact, Facts } from '../attributes/viewer.ts';
+import { type Facts, valueOfFact } from '../attributes/viewer.ts';
 import { plan } from './check.ts';
 import type { Condition } from './condition.ts';
 import { sayTest } from './words.ts';
@@ -65,11 +63,5 @@ export function metValue(attributeId: string, facts: Facts, catalogue: Catalogue
   const place = catalogue.indexOf(attributeId);
   const fact = place === undefined ? undefined : facts.values[place];
   if (!attribute || fact === undefined) return undefined;
-  return formatValue(attribute, typedValue(fact, attribute.type === 'date'));
-}
-
-function typedValue(fact: NonNullable<Fact>, isDate: boolean): Value {
-  if (typeof fact === 'number') return isDate ? isoDate(fact) : fact;
-  if (typeof fact === 'string' || typeof fact === 'boolean') return fact;
-  return [...fact];
+  return formatValue(attribute, valueOfFact(attribute, fact), 'en-GB', catalogue.zone);
 }

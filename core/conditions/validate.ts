@@ -1,8 +1,13 @@
 import { type Attribute, choicesOf } from '../attributes/attribute.ts';
-import { dayNumber } from '../attributes/calendar.ts';
+import { dayNumber, minuteOfDay, readLocalTime } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
-import type { Condition, Test } from './condition.ts';
-import { type Operator, operatorOf } from './operators.ts';
+import { isCountry } from '../attributes/countries.ts';
+import { isLanguageTag } from '../attributes/languages.ts';
+import { readNetwork } from '../attributes/networks.ts';
+import { type Condition, deepest, mostParts, type Test, withinBounds } from './condition.ts';
+import { fold } from './meaning.ts';
+import { type OperandKind, type Operator, operandKind, operatorOf } from './operators.ts';
+import { longestWindow, ruleProblem } from './recurrence.ts';
 
 /** What is wrong with a part of a condition; `path` leads to the part, such as `of.2.of.values.0`. */
 export interface Problem {
@@ -18,6 +23,8 @@ export interface Surroundings {
 
 /** Every error of a condition with its path; empty when the condition can be evaluated. */
 export function validate(condition: Condition, surroundings: Surroundings): Problem[] {
+  if (!withinBounds(condition))
+    return [{ path: '', message: `is nested deeper than ${deepest} or has more than ${mostParts} parts` }];
   const problems: Problem[] = [];
   const walk = (part: Condition, path: readonly (string | number)[]): void => {
     switch (part.kind) {
@@ -63,51 +70,114 @@ function* testProblems(test: Test, catalogue: Catalogue): Generator<[field: stri
   }
   let sound = true;
   for (const [index, value] of test.values.entries()) {
-    const message = operandProblem(operator, value, attribute);
+    const message = operandProblem(operandKind(operator, index), value, attribute, catalogue);
     if (message) {
       sound = false;
       yield [`values.${index}`, message];
     }
   }
-  if (sound && operator.arity === 'two' && reversed(test, operator, attribute))
-    yield ['values', 'the range ends before it starts'];
+  const problem = sound && operator.arity === 'two' ? rangeProblem(test, operator, attribute) : undefined;
+  if (problem) yield ['values', problem];
 }
 
 function arityProblem(operator: Operator, count: number, attribute: Attribute): string | undefined {
-  if (operator.arity === 'none') return count === 0 ? undefined : 'takes no value';
-  if (operator.arity === 'one') return count === 1 ? undefined : `${attribute.label}: a value is needed`;
-  if (operator.arity === 'two') return count === 2 ? undefined : `${attribute.label}: two values are needed`;
-  return count > 0 ? undefined : `${attribute.label}: choose at least one value`;
-}
-
-function operandProblem(
-  operator: Operator,
-  value: string | number,
-  attribute: Attribute,
-): string | undefined {
-  switch (operator.operand) {
-    case 'choice':
-      return choicesOf(attribute).some((choice) => choice.id === value)
+  switch (operator.arity) {
+    case 'none':
+      return count === 0 ? undefined : 'takes no value';
+    case 'one':
+      return count === 1 ? undefined : `${attribute.label}: a value is needed`;
+    case 'two':
+      return count === 2 ? undefined : `${attribute.label}: two values are needed`;
+    case 'each':
+      return count === operator.operand.length
         ? undefined
-        : `“${value}” is not a choice of ${attribute.label}`;
-    case 'number':
-      return typeof value === 'number' && Number.isFinite(value) ? undefined : 'is not a number';
-    case 'days':
-      return typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 36_600
-        ? undefined
-        : 'is not a number of days from 0 to 36,600';
-    case 'date':
-      return typeof value === 'string' && dayNumber(value) !== undefined
-        ? undefined
-        : 'is not a date such as 2026-11-29';
-    case 'text':
-      return typeof value === 'string' && value !== '' ? undefined : 'is not a text';
+        : `${attribute.label}: ${operator.operand.length} values are needed`;
+    case 'many':
+      return count > 0 ? undefined : `${attribute.label}: choose at least one value`;
   }
 }
 
-function reversed(test: Test, operator: Operator, attribute: Attribute): boolean {
+/** What each kind of operand has to be, in words for "is not …". */
+const wantedOperand: Record<Exclude<OperandKind, 'choice' | 'attribute' | 'rule'>, string> = {
+  number: 'a number',
+  days: 'a number of days from 0 to 36,600',
+  minutes: `a number of minutes from 1 to ${longestWindow}`,
+  date: 'a date such as 2026-11-29',
+  moment: 'a date and time such as 2026-11-29T18:30',
+  time: 'a time of day such as 18:30',
+  text: 'a text',
+  part: 'a text',
+  country: 'a country’s two-letter code',
+  network: 'a range of addresses such as 203.0.113.0/24, or an address',
+  language: 'a language tag such as de or pt-BR',
+  path: 'the path of an address, such as /guides/moon',
+  pattern: 'the pattern of a path, such as /guides/*',
+};
+
+function operandProblem(
+  kind: OperandKind,
+  value: string | number,
+  attribute: Attribute,
+  catalogue: Catalogue,
+): string | undefined {
+  if (kind === 'choice')
+    return choicesOf(attribute).some((choice) => choice.id === value)
+      ? undefined
+      : `“${value}” is not a choice of ${attribute.label}`;
+  if (kind === 'attribute') return otherProblem(value, attribute, catalogue);
+  if (kind === 'rule') return typeof value === 'string' ? ruleProblem(value) : 'is not a recurrence rule';
+  return fits(kind, value) ? undefined : `is not ${wantedOperand[kind]}`;
+}
+
+function fits(kind: keyof typeof wantedOperand, value: string | number): boolean {
+  if (kind === 'number') return typeof value === 'number' && Number.isFinite(value);
+  if (kind === 'days') return Number.isInteger(value) && Number(value) >= 0 && Number(value) <= 36_600;
+  if (kind === 'minutes')
+    return Number.isInteger(value) && Number(value) >= 1 && Number(value) <= longestWindow;
+  if (typeof value !== 'string') return false;
+  switch (kind) {
+    case 'date':
+      return dayNumber(value) !== undefined;
+    case 'moment':
+      return readLocalTime(value) !== undefined;
+    case 'time':
+      return minuteOfDay(value) !== undefined;
+    case 'text':
+      return value !== '';
+    case 'part':
+      // Accents alone fold away, and what is left would be found in every text.
+      return value !== '' && fold(value) !== '';
+    case 'country':
+      return isCountry(value);
+    case 'network':
+      return readNetwork(value) !== undefined;
+    case 'language':
+      return isLanguageTag(value);
+    case 'path':
+    case 'pattern':
+      return value.startsWith('/') || (kind === 'pattern' && value.startsWith('*'));
+  }
+}
+
+/** Against the viewer's own value only a contact attribute of the fitting type can be asked. */
+function otherProblem(
+  value: string | number,
+  attribute: Attribute,
+  catalogue: Catalogue,
+): string | undefined {
+  const other = catalogue.get(String(value));
+  if (other?.source !== 'contact') return `“${value}” is not an attribute of contacts`;
+  const wanted = attribute.type === 'set' ? 'choice' : attribute.type;
+  return other.type === wanted ? undefined : `${other.label} can’t be compared with ${attribute.label}`;
+}
+
+function rangeProblem(test: Test, operator: Operator, attribute: Attribute): string | undefined {
   const [from, to] = test.values;
-  if (operator.operand !== 'choice') return from !== undefined && to !== undefined && from > to;
+  if (from === undefined || to === undefined) return undefined;
+  if (operator.operand === 'time') return from === to ? 'the range ends when it starts' : undefined;
   const order = choicesOf(attribute).map((choice) => choice.id);
-  return order.indexOf(String(from)) > order.indexOf(String(to));
+  const reversed =
+    operator.operand === 'choice' ? order.indexOf(String(from)) > order.indexOf(String(to)) : from > to;
+  if (reversed) return 'the range ends before it starts';
+  return operator.operand === 'moment' && from === to ? 'the window ends when it starts' : undefined;
 }

@@ -63,7 +63,7 @@ export class Decider {
   private readonly reader: FactReader;
 
   constructor(readonly snapshot: Snapshot) {
-    this.catalogue = new Catalogue(snapshot.attributes);
+    this.catalogue = new Catalogue(snapshot.attributes, snapshot.settings.zone);
     this.membership = new Membership(this.catalogue, snapshot.audiences);
     this.audiences = new Map(snapshot.audiences.map((audience) => [audience.id, audience]));
     const used = new Set(snapshot.audiences.flatMap((audience) => [...attributesIn(audience.condition)]));
@@ -73,7 +73,7 @@ export class Decider {
       this.plans.set(document.id, new SlotPlan(document.content, this.membership));
       for (const attribute of mergedAttributes(document.content)) used.add(attribute);
     }
-    this.reader = new FactReader(this.catalogue, snapshot.settings.zone, used);
+    this.reader = new FactReader(this.catalogue, used);
   }
 
   /**

@@ -22,7 +22,8 @@ const audience = (id: string, condition: Audience['condition']): Audience => ({
 const viewer = (contact: Record<string, unknown> | null, signedIn = contact !== null) => ({
   contact,
   signedIn,
-  device: 'computer' as const,
+  visit: { 'visit-device': 'computer' },
+  item: null,
   instant: Date.parse('2026-11-24T12:00:00Z'),
 });
 

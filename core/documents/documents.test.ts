@@ -210,7 +210,7 @@ describe('addresses', () => {
 });
 
 describe('what is wrong with a document', () => {
-  const catalogue = new Catalogue([]);
+  const catalogue = new Catalogue([], 'UTC');
   const surroundings = { catalogue, hasAudience: () => true, hasPicture: () => true };
   const withBody = (...body: Node[]): Content => ({ subject: [], preview: [], body });
 

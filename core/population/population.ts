@@ -11,7 +11,7 @@ export interface Person {
 
 /** A person as a viewer at an instant (milliseconds since 1970 UTC). */
 export function personAsViewer(person: Person, instant: number): Viewer {
-  return { contact: person.values, signedIn: person.hasAccount, device: 'computer', instant };
+  return { contact: person.values, signedIn: person.hasAccount, visit: {}, item: null, instant };
 }
 
 /**

@@ -31,7 +31,8 @@ const { catalogue } = decider;
 const viewer = (contact: Record<string, unknown> | null) => ({
   contact,
   signedIn: contact !== null,
-  device: 'computer' as const,
+  visit: { 'visit-device': 'computer' },
+  item: null,
   instant,
 });
 const pageWith = (...body: Node[]): CompiledSnapshot => {

@@ -43,7 +43,7 @@ export class People {
     if (this.remembered?.catalogue !== catalogue || this.remembered.day !== day)
       this.remembered = { catalogue, day, facts: new Map() };
     const { facts } = this.remembered;
-    const reader = new FactReader(catalogue, zone);
+    const reader = new FactReader(catalogue);
     return (person) => {
       let known = facts.get(person);
       if (!known) {

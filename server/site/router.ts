@@ -108,7 +108,8 @@ function viewerOf({ people }: Site, contactId: number | undefined): Viewer {
   return {
     contact: person?.values ?? null,
     signedIn: person !== undefined,
-    device: 'computer',
+    visit: {},
+    item: null,
     instant: Date.now(),
   };
 }
@@ -162,7 +163,7 @@ function demoAccounts(): Markup[] {
 /** A page of the server's own in the site's frame, for a visitor who is signed out. */
 function sendPage(site: Site, response: Response, status: number, title: string, body: Markup[]): void {
   const snapshot = site.live.current?.snapshot;
-  const catalogue = new Catalogue(snapshot?.attributes ?? []);
+  const catalogue = new Catalogue(snapshot?.attributes ?? [], snapshot?.settings.zone ?? 'UTC');
   const settings = snapshot?.settings ?? {
     name: 'Apple Porch',
     zone: 'UTC',

@@ -48,7 +48,8 @@ function renderAll(
     const viewer = {
       contact: values,
       signedIn: hasAccount,
-      device: 'computer' as const,
+      visit: { 'visit-device': 'computer' },
+      item: null,
       instant: given.instant,
     };
     const reader = { ...viewer, signedIn: false };

@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import Papa from 'papaparse';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { localDay } from '../../core/attributes/calendar.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { factsOf } from '../../core/attributes/viewer.ts';
 import { all, type Condition, not, test } from '../../core/conditions/condition.ts';
 import { operatorsFor } from '../../core/conditions/operators.ts';
 import { toSql } from '../../core/conditions/sql.ts';
@@ -22,11 +22,14 @@ const count = async (condition: Condition): Promise<number> =>
   (await studio.call('POST', '/api/audiences/count', { condition, audience: null })).body.count;
 
 /** Counts a condition by MariaDB itself. */
-async function countBySql(condition: Condition, catalogue = new Catalogue(demoAttributes)): Promise<number> {
+async function countBySql(
+  condition: Condition,
+  catalogue = new Catalogue(demoAttributes, demoSettings.zone),
+): Promise<number> {
   const { sql, values } = toSql(condition, {
     catalogue,
     conditionOf: (id) => demoAudiences.find((audience) => audience.id === id)?.condition,
-    today: localDay(Date.now(), demoSettings.zone),
+    facts: factsOf(catalogue, { contact: null, signedIn: false, visit: {}, item: null, instant: Date.now() }),
     signedIn: 'EXISTS (SELECT 1 FROM site_accounts WHERE contactId = contacts.id)',
     column: 'contacts.`values`',
   });
@@ -244,7 +247,7 @@ describe('importing', () => {
     expect(await count(test('sex', 'is-one-of', 'male'))).toBe(168);
     expect(await count(test('sex', 'is-one-of', 'female'))).toBe(165);
     expect(await count(all(penguin, not(test('sex', 'is-one-of', 'male', 'female'))))).toBe(11);
-    const catalogue = new Catalogue((await studio.get('/api/attributes')).body);
+    const catalogue = new Catalogue((await studio.get('/api/attributes')).body, demoSettings.zone);
     const heavy = all(species('gentoo'), test('body-mass-g', 'more-than', 5000));
     expect(await count(heavy)).toBe(await countBySql(heavy, catalogue));
     expect(await count(heavy)).toBe(

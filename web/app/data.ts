@@ -33,7 +33,8 @@ export function usePending() {
 
 export function useCatalogue(): Catalogue | undefined {
   const { data } = useApi('/attributes', attributesSchema);
-  return useMemo(() => data && new Catalogue(data), [data]);
+  const zone = useApi('/settings', settingsSchema).data?.zone;
+  return useMemo(() => (data && zone ? new Catalogue(data, zone) : undefined), [data, zone]);
 }
 
 /** The drafts around one document, ready for deciding in the browser as the server does. */

@@ -89,7 +89,8 @@ export function viewerOf(
   return {
     contact: look.person?.values ?? null,
     signedIn: look.person !== null && look.signedIn,
-    device: look.device,
+    visit: { 'visit-device': look.device },
+    item: null,
     instant: look.instant ?? opened,
   };
 }

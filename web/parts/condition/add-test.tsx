@@ -30,7 +30,7 @@ export function AddTest({
         catalogue={catalogue}
         onChoose={(attribute) => {
           setOpen(false);
-          onAdd(startingTest(attribute));
+          onAdd(startingTest(attribute, catalogue));
         }}
       />
     </Popover>

@@ -1,6 +1,8 @@
 import { useState } from 'react';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Test } from '../../../core/conditions/condition.ts';
+import { operatorOf } from '../../../core/conditions/operators.ts';
 import { testWords } from '../../../core/conditions/words.ts';
 import { Popover } from '../popover.tsx';
 import { AttributePicker, startingTest } from './attribute-picker.tsx';
@@ -39,7 +41,7 @@ export function TestSentence({
           catalogue={catalogue}
           onChoose={(chosen) => {
             setChoosing(false);
-            if (chosen.id !== test.attribute) onChange(startingTest(chosen));
+            if (chosen.id !== test.attribute) onChange(startingTest(chosen, catalogue));
           }}
         />
       </Popover>
@@ -63,13 +65,13 @@ export function TestSentence({
                 </span>
               ))}
               {words.after && <span className="text-quiet">{words.after}</span>}
-              {needsValue(words.operands.length, attribute.type, test.op) && (
+              {needsValue(words.operands.length, attribute, test.op) && (
                 <span className="rounded-md border border-apple px-2 py-0.5 text-apple">choose…</span>
               )}
             </button>
           }
         >
-          <TestEditor test={test} attribute={attribute} onChange={onChange} />
+          <TestEditor test={test} attribute={attribute} catalogue={catalogue} onChange={onChange} />
         </Popover>
       ) : (
         <span className="text-apple">is an attribute that is gone</span>
@@ -78,6 +80,6 @@ export function TestSentence({
   );
 }
 
-function needsValue(operands: number, type: string, op: string): boolean {
-  return operands === 0 && op !== 'has-value' && op !== 'has-no-value' && type !== 'yes-no';
+function needsValue(operands: number, attribute: Attribute, op: string): boolean {
+  return operands === 0 && operatorOf(attribute, op)?.arity !== 'none';
 }

@@ -447,6 +447,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             facts={decided.facts}
             nameOf={nameOf}
             name={look.person?.name ?? 'an anonymous visitor'}
+            instant={viewer.instant}
           />
         )}
         {analysis && (

@@ -7,6 +7,7 @@ import type { Facts } from '../../../core/attributes/viewer.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
 import type { DocumentKind, Slot } from '../../../core/documents/document.ts';
+import { momentLabel } from '../../app/moment.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
 const shownAlternatives = 4;
@@ -19,6 +20,7 @@ export function WhyLine({
   nameOf,
   name,
   kind,
+  instant,
 }: {
   slot: Slot;
   decider: Decider;
@@ -26,13 +28,14 @@ export function WhyLine({
   nameOf: (audience: string) => string;
   name: string;
   kind: DocumentKind;
+  instant: number;
 }) {
   const steps = decider.trace(slot, facts);
   const last = steps.at(-1);
   const winner = last?.holds ? steps.length - 1 : -1;
   const alternatives = useMemo(
-    () => findAlternatives(slot, winner, decider, facts, kind),
-    [slot, winner, decider, facts, kind],
+    () => findAlternatives(slot, winner, decider, facts, kind, instant),
+    [slot, winner, decider, facts, kind, instant],
   );
   return (
     <section aria-label="Why" className="rounded-md border border-line bg-paper p-3">
@@ -66,7 +69,7 @@ export function WhyLine({
             {alternatives.slice(0, shownAlternatives).map(({ choice, changes }) => (
               <li key={choice} className="flex items-start gap-2">
                 <VariantMark choice={choice} />
-                <span className="text-quiet">{sayChanges(changes)}</span>
+                <span className="text-quiet">{sayChanges(changes, decider.catalogue.zone)}</span>
               </li>
             ))}
           </ul>
@@ -76,11 +79,25 @@ export function WhyLine({
   );
 }
 
-function findAlternatives(slot: Slot, current: number, decider: Decider, facts: Facts, kind: DocumentKind) {
+function findAlternatives(
+  slot: Slot,
+  current: number,
+  decider: Decider,
+  facts: Facts,
+  kind: DocumentKind,
+  instant: number,
+) {
   const { catalogue, membership, snapshot } = decider;
   const used = slot.variants.map((variant) => variant.audience);
   try {
-    const world = new World(catalogue, membership, snapshot.audiences, used, kind, facts.today);
+    const world = new World({
+      catalogue,
+      membership,
+      audiences: snapshot.audiences,
+      used,
+      channel: kind,
+      instant,
+    });
     return alternativesOf(slot, current, facts, world);
   } catch (error) {
     if (error instanceof TooManyValues) return [];
@@ -94,13 +111,16 @@ const stateWords: Record<State, string> = {
   'signed-in': 'signed in',
 };
 
-function sayChanges(changes: readonly Otherwise[]): string {
+function sayChanges(changes: readonly Otherwise[], zone: string): string {
   const said = changes.map((change) => {
     if ('state' in change) return stateWords[change.state];
+    if ('moment' in change) return momentLabel(change.moment, zone);
+    if ('sameAs' in change)
+      return `${change.attribute.label} ${change.is ? 'the viewer’s own' : 'not the viewer’s own'} ${change.sameAs.label}`;
     const { attribute, value } = change;
     return value === undefined
       ? `no ${attribute.label}`
-      : `${attribute.label} ${formatValue(attribute, value)}`;
+      : `${attribute.label} ${formatValue(attribute, value, 'en-GB', zone)}`;
   });
   return `with ${new Intl.ListFormat('en-GB').format(said)}`;
 }

@@ -229,6 +229,7 @@ function Board({ document }: { document: Document }) {
               facts={chosenColumn.facts}
               nameOf={nameOf}
               name={`${chosenColumn.step.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
+              instant={viewer.instant}
             />
             <Shares
               slot={chosenSlot}

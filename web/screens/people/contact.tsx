@@ -2,7 +2,6 @@ import { ChevronLeft, Eye } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { contactSchema } from '../../../contract/people.ts';
-import { settingsSchema } from '../../../contract/releases.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import { factsOf } from '../../../core/attributes/viewer.ts';
@@ -20,15 +19,14 @@ export function Component() {
   const { data: contact, error } = useApi(`/contacts/${encodeURIComponent(id)}`, contactSchema);
   const catalogue = useCatalogue();
   const { data: audiences = [] } = useAudiences();
-  const { data: settings } = useApi('/settings', settingsSchema);
   const { look, viewer, lookAs } = useLooking();
   const memberOf = useMemo(() => {
-    if (!contact || !catalogue || !settings) return [];
+    if (!contact || !catalogue) return [];
     const membership = new Membership(catalogue, audiences);
     const asPerson = { ...viewer, contact: contact.values, signedIn: contact.hasAccount };
-    membership.lookAs(factsOf(catalogue, asPerson, settings.zone));
+    membership.lookAs(factsOf(catalogue, asPerson));
     return audiences.filter((audience) => membership.containsViewer(audience.id));
-  }, [contact, catalogue, audiences, settings, viewer]);
+  }, [contact, catalogue, audiences, viewer]);
   if (error)
     return (
       <div className="p-8">

@@ -4,18 +4,9 @@ import { Link } from 'react-router';
 import { type ImportReport, importReportSchema, largestImport } from '../../../contract/people.ts';
 import { call, messageOf, refresh } from '../../app/api.ts';
 import { Button } from '../../parts/button.tsx';
+import { typeWords } from '../../parts/condition/attribute-picker.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
-
-const typeWords = {
-  email: 'who it is',
-  'yes-no': 'yes or no',
-  choice: 'one of',
-  set: 'several of',
-  number: 'number',
-  date: 'date',
-  text: 'text',
-};
 
 interface Chosen {
   name: string;
@@ -144,7 +135,9 @@ function Columns({ report }: { report: ImportReport }) {
               {column.attribute}
               {column.isNew && <span className="ml-2 rounded bg-leaf-wash px-1.5 text-leaf">new</span>}
             </td>
-            <td className={`${cell} text-quiet`}>{typeWords[column.type]}</td>
+            <td className={`${cell} text-quiet`}>
+              {column.type === 'email' ? 'who it is' : typeWords[column.type]}
+            </td>
             <td className={cell}>{count(column.missing)}</td>
             <td className={`${cell} max-w-52 truncate text-quiet`}>{column.examples.join(', ')}</td>
           </tr>
