@@ -2,7 +2,6 @@ import { type Diagram, isOutcome, outcome, outcomeOf } from '../core/analysis/di
 import { faceKey, facesOf, slotDiagrams } from '../core/analysis/faces.ts';
 import { states, World } from '../core/analysis/world.ts';
 import type { Attribute } from '../core/attributes/attribute.ts';
-import { localDay } from '../core/attributes/calendar.ts';
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import type { Audience } from '../core/audiences/audience.ts';
 import { all, any, type Condition, not, test } from '../core/conditions/condition.ts';
@@ -12,7 +11,6 @@ import { Random } from '../demo/random.ts';
 import { type Result, result, timesFaster } from './result.ts';
 
 const instant = Date.now();
-const today = localDay(instant, 'UTC');
 const wanted = { slots: 30, audiences: 40, least: 400, most: 1500 };
 
 interface Case {

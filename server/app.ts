@@ -58,9 +58,9 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
 
   const secret = await instanceSecret(() => randomBytes(32).toString('hex'));
   const demo = await isDemo();
-  const people = new People();
-  await people.load();
   const drafts = new Drafts();
+  const attributes = (await drafts.snapshot()).attributes.length;
+  const people = await People.open(sequelize, attributes, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
   const live = new LiveSite(address);
   const pictures = demoPictures;
   const releases = new Releases(drafts, live, (name) => pictures.some((picture) => picture.name === name));
@@ -141,6 +141,7 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();
       await mailServer.stop();
+      await people.asks.stop();
       await sequelize.close();
     },
   };

@@ -165,12 +165,14 @@ export function factsOf(catalogue: Catalogue, viewer: Viewer): Facts {
   return new FactReader(catalogue).read(viewer);
 }
 
-/** A value as facts hold it, from its stored form; undefined where it is of another type. */
-export function factOf(attribute: Attribute, value: unknown): Fact {
-  return readerOf(attribute)({ [attribute.id]: value });
+/** Reads an attribute as facts hold it from stored values, planned once; undefined where it is of another type. */
+export function factReader(
+  attribute: Attribute,
+): (values: { readonly [attribute: string]: unknown }) => Fact {
+  return readerOf(attribute);
 }
 
-/** A fact in the form that values are stored in; the inverse of {@link factOf}. */
+/** A fact in the form that values are stored in; the inverse of {@link factReader}. */
 export function valueOfFact(attribute: Attribute, fact: NonNullable<Fact>): Value {
   if (typeof fact === 'number') {
     if (attribute.type === 'date') return isoDate(fact);

@@ -233,7 +233,7 @@ class Reader {
     if (sign === '==') {
       if (day !== undefined) return this.refuse(operand, 'counts from today, which needs a range');
       if (attribute.type === 'yes-no') {
-        const value = operand.exprKind.case === 'constExpr' && operand.exprKind.value.constantKind;
+        const value = operand.exprKind.case === 'constExpr' ? operand.exprKind.value.constantKind : undefined;
         if (value?.case !== 'boolValue') return this.refuse(operand, 'is neither true nor false');
         return this.test(attribute, value.value ? 'is-yes' : 'is-no', []);
       }

@@ -1,5 +1,11 @@
-import type { Facts, Viewer } from '../attributes/viewer.ts';
-import type { Membership } from '../deciding/membership.ts';
+import type { Catalogue } from '../attributes/catalogue.ts';
+import { type Fact, FactReader, type Facts, factReader } from '../attributes/viewer.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { planTest } from '../conditions/check.ts';
+import type { Condition, Test } from '../conditions/condition.ts';
+import { meaningOf, type Question } from '../conditions/meaning.ts';
+import { and, type Bits, countAnd, hasBit, not, or, rowsOf, setBit, wordsFor } from './bits.ts';
+import { type Column, columnFor } from './column.ts';
 
 /** A contact as counting needs it. */
 export interface Person {
@@ -9,27 +15,417 @@ export interface Person {
   readonly hasAccount: boolean;
 }
 
-/** A person as a viewer at an instant (milliseconds since 1970 UTC). */
-export function personAsViewer(person: Person, instant: number): Viewer {
-  return { contact: person.values, signedIn: person.hasAccount, visit: {}, item: null, instant };
+/** What all contacts are asked under: the moment, and what would be so about their visit. */
+export interface Setting {
+  /** Milliseconds since 1970 UTC. */
+  readonly instant: number;
+  /** In mail nobody is signed in. */
+  readonly channel: 'page' | 'email';
+  readonly visit?: { readonly [attribute: string]: unknown };
+  readonly item?: { readonly [attribute: string]: unknown };
+}
+
+/** Most bytes of remembered answers to single tests; the oldest are forgotten first. */
+const mostRemembered = 256 * 1024 * 1024;
+const reservedRows = 1024;
+
+interface Remembered {
+  bits: Bits;
+  /** Whether the test holds for a row as it is now. */
+  holds: (row: number) => boolean;
+  column: number;
 }
 
 /**
- * The members of several audiences among people, in the people's order.
- *
- * @param factsOf the facts of a person; the caller may remember them
+ * All contacts as columns, one an attribute, that answer conditions as bits, one a contact: each different test once,
+ * remembered and kept right as contacts change; groups of tests by whole words.
  */
-export function membersOf<Of extends Person>(
-  people: Iterable<Of>,
-  audienceIds: readonly string[],
-  membership: Membership,
-  factsOf: (person: Of) => Facts,
-): Map<string, Of[]> {
-  const members = new Map(audienceIds.map((id): [string, Of[]] => [id, []]));
-  const indexes = audienceIds.map((id) => [membership.indexOf(id), members.get(id) ?? []] as const);
-  for (const person of people) {
-    membership.lookAs(factsOf(person));
-    for (const [index, list] of indexes) if (membership.contains(index)) list.push(person);
+export class Population {
+  private readonly columns: Column[];
+  private readonly contactColumns: readonly number[];
+  private readonly readers: readonly ReturnType<typeof factReader>[];
+  private readonly rowOf = new Map<number, number>();
+  private readonly free: number[] = [];
+  private readonly remembered = new Map<string, Remembered>();
+  private readonly spare: Bits[] = [];
+  private ids = new Int32Array(0);
+  private used = 0;
+  private alive: Bits = new Uint32Array(0);
+  private accounts: Bits = new Uint32Array(0);
+
+  constructor(readonly catalogue: Catalogue) {
+    this.columns = catalogue.attributes.map(columnFor);
+    this.readers = catalogue.attributes.map(factReader);
+    this.contactColumns = catalogue.attributes.flatMap(({ source }, index) =>
+      source === 'contact' ? [index] : [],
+    );
   }
-  return members;
+
+  get size(): number {
+    return this.rowOf.size;
+  }
+
+  /** Bytes of the columns, their indexes and the remembered answers. */
+  get bytes(): number {
+    const remembered = this.remembered.size * this.alive.byteLength;
+    return (
+      this.contactColumns.reduce((sum, at) => sum + (this.columns[at]?.bytes ?? 0), remembered) +
+      40 * this.used
+    );
+  }
+
+  /** Adds a contact or changes it; what was remembered is kept right. */
+  put(person: Person): void {
+    let row = this.rowOf.get(person.id);
+    const isNew = row === undefined;
+    if (row === undefined) {
+      row = this.free.pop() ?? this.used++;
+      if (row >= this.ids.length) this.grow(row + 1);
+      this.rowOf.set(person.id, row);
+      this.ids[row] = person.id;
+      setBit(this.alive, row, true);
+    }
+    setBit(this.accounts, row, person.hasAccount);
+    const changed: number[] = [];
+    for (const at of this.contactColumns) {
+      const column = this.columns[at];
+      const fact = this.readers[at]?.(person.values);
+      if (!column || (!isNew && sameFact(column.at(row), fact))) continue;
+      column.set(row, fact);
+      changed.push(at);
+    }
+    this.keepRight(row, changed);
+  }
+
+  remove(id: number): void {
+    const row = this.rowOf.get(id);
+    if (row === undefined) return;
+    this.rowOf.delete(id);
+    this.free.push(row);
+    setBit(this.alive, row, false);
+    const changed: number[] = [];
+    for (const at of this.contactColumns) {
+      if (this.columns[at]?.at(row) === undefined) continue;
+      this.columns[at]?.set(row, undefined);
+      changed.push(at);
+    }
+    this.keepRight(row, changed);
+  }
+
+  /** Makes the indexes anew; to be called after many contacts were added at once. */
+  reindex(): void {
+    for (const at of this.contactColumns) this.columns[at]?.reindex();
+  }
+
+  /** Forgets the answers to tests, so that the next question is answered from the indexes alone. */
+  forget(): void {
+    this.remembered.clear();
+  }
+
+  /** Asks conditions under a setting; audiences with problems contain nobody, as in deciding. */
+  under(setting: Setting, audiences: readonly Audience[], problems: ReadonlyMap<string, unknown>): Asking {
+    const viewer = {
+      contact: null,
+      signedIn: false,
+      visit: setting.channel === 'email' ? {} : { ...setting.visit },
+      item: setting.item ? { ...setting.item } : null,
+      instant: setting.instant,
+    };
+    return new Asking(
+      this,
+      new FactReader(this.catalogue).read(viewer),
+      setting.channel,
+      audiences,
+      problems,
+    );
+  }
+
+  /** The ids of the contacts whose bit is set, in the order they were added; from one on, at most so many. */
+  idsIn(bits: Bits, from = 0, most = Number.POSITIVE_INFINITY): number[] {
+    const found: number[] = [];
+    let at = 0;
+    for (const row of rowsOf(bits)) {
+      if (!hasBit(this.alive, row) || at++ < from) continue;
+      if (found.length >= most) break;
+      found.push(this.ids[row] ?? 0);
+    }
+    return found;
+  }
+
+  /** The value of an attribute, by its place in the catalogue, for a contact. */
+  factFor(id: number, attribute: number): Fact {
+    const row = this.rowOf.get(id);
+    return row === undefined ? undefined : this.columns[attribute]?.at(row);
+  }
+
+  idAt(row: number): number {
+    return this.ids[row] ?? 0;
+  }
+
+  count(bits: Bits): number {
+    return countAnd(bits, this.alive);
+  }
+
+  contains(bits: Bits, id: number): boolean {
+    const row = this.rowOf.get(id);
+    return row !== undefined && hasBit(bits, row);
+  }
+
+  /** How many contacts have no value of an attribute. */
+  lacking(attribute: string): number {
+    const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
+    return column ? this.size - countAnd(column.known, this.alive) : this.size;
+  }
+
+  /** The value of an attribute for every contact, a row at a time; undefined where it is missing. */
+  *factsOf(attribute: string, bits: Bits = this.alive): Generator<Fact> {
+    const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
+    if (!column) return;
+    for (const row of rowsOf(bits)) if (hasBit(this.alive, row)) yield column.at(row);
+  }
+
+  get everybody(): Bits {
+    return this.alive;
+  }
+
+  get withAccount(): Bits {
+    return this.accounts;
+  }
+
+  /** Bits to write into; to be given back by {@link release}. */
+  take(cleared: boolean): Bits {
+    const bits = this.spare.pop();
+    if (bits?.length !== this.alive.length) return new Uint32Array(this.alive.length);
+    if (cleared) bits.fill(0);
+    return bits;
+  }
+
+  release(bits: Bits): void {
+    if (this.spare.length < 64) this.spare.push(bits);
+  }
+
+  /**
+   * The rows for which a test of a contact attribute holds, remembered; not to be written into.
+   *
+   * @param today the day that relative dates count from
+   */
+  rowsWhere(test: Test, today: number): Bits {
+    const column = this.catalogue.indexOf(test.attribute) ?? -1;
+    const attribute = this.catalogue.get(test.attribute);
+    const own = this.columns[column];
+    if (!attribute || !own) throw new Error(`no attribute “${test.attribute}”`);
+    const { negated, question } = meaningOf(test, attribute, this.catalogue);
+    const key = JSON.stringify([test.attribute, test.op, test.values, countsFromToday(question) ? today : 0]);
+    const known = this.remembered.get(key);
+    if (known) return known.bits;
+    const { holds } = planTest(test, this.catalogue);
+    const facts: Facts = { values: [], today };
+    const bits = new Uint32Array(this.alive.length);
+    const ranges = rangesOf(question, attribute.type === 'date', today);
+    if (ranges) {
+      const part = ranges.length > 1 ? this.take(true) : bits;
+      for (const [index, { from, to }] of ranges.entries()) {
+        if (index > 0) part.fill(0);
+        own.fillRange(part, from, to);
+        if (part !== bits) or(bits, part);
+      }
+      if (part !== bits) this.release(part);
+      if (negated) not(bits);
+    } else if (question.kind === 'known') {
+      bits.set(own.known);
+      if (negated) not(bits);
+    } else if (
+      (question.kind === 'has-any' || question.kind === 'has-all') &&
+      own.fillMembers(bits, question.values, question.kind === 'has-all')
+    ) {
+      if (negated) not(bits);
+    } else own.fill(bits, (fact) => holds(fact, facts));
+    this.remember(key, { bits, holds: (row) => holds(own.at(row), facts), column });
+    return bits;
+  }
+
+  private remember(key: string, answer: Remembered): void {
+    this.remembered.set(key, answer);
+    const most = Math.max(8, Math.floor(mostRemembered / Math.max(1, this.alive.byteLength)));
+    for (const oldest of this.remembered.keys()) {
+      if (this.remembered.size <= most) break;
+      this.remembered.delete(oldest);
+    }
+  }
+
+  private keepRight(row: number, changed: readonly number[]): void {
+    if (changed.length === 0) return;
+    for (const { bits, holds, column } of this.remembered.values())
+      if (changed.includes(column)) setBit(bits, row, holds(row));
+  }
+
+  private grow(rows: number): void {
+    const length = Math.max(reservedRows, Math.ceil(rows * 1.5));
+    const room = (length + 31) & ~31;
+    for (const at of this.contactColumns) this.columns[at]?.grow(room);
+    const ids = new Int32Array(room);
+    ids.set(this.ids);
+    this.ids = ids;
+    const words = (bits: Bits) => {
+      const made = new Uint32Array(wordsFor(room));
+      made.set(bits);
+      return made;
+    };
+    this.alive = words(this.alive);
+    this.accounts = words(this.accounts);
+    // Answers for fewer rows say nothing of the new ones.
+    this.remembered.clear();
+    this.spare.length = 0;
+  }
+}
+
+function sameFact(left: Fact, right: Fact): boolean {
+  if (typeof left !== 'object' || typeof right !== 'object') return left === right;
+  return left.length === right.length && left.every((value, index) => value === right[index]);
+}
+
+function countsFromToday(question: Question): boolean {
+  return question.kind === 'days-from-today' || question.kind === 'anniversary';
+}
+
+/** A question about numbers as closed ranges, where it is one. */
+function rangesOf(
+  question: Question,
+  isDate: boolean,
+  today: number,
+): { from: number; to: number }[] | undefined {
+  if (question.kind === 'days-from-today')
+    return isDate ? [{ from: today + question.from, to: today + question.to }] : undefined;
+  if (question.kind !== 'within') return undefined;
+  return question.ranges.map(({ from, to, withoutFrom, withoutTo }) => ({
+    from: withoutFrom ? nextUp(from) : from,
+    to: withoutTo ? -nextUp(-to) : to,
+  }));
+}
+
+const scratch = new DataView(new ArrayBuffer(8));
+
+/** The least number greater than another (IEEE 754, 5.3.1). */
+function nextUp(number: number): number {
+  if (!Number.isFinite(number)) return number;
+  if (number === 0) return Number.MIN_VALUE;
+  scratch.setFloat64(0, number);
+  const bits = scratch.getBigInt64(0);
+  scratch.setBigInt64(0, number > 0 ? bits + 1n : bits - 1n);
+  return scratch.getFloat64(0);
+}
+
+/** Conditions asked of all contacts under one setting; answers to audiences are kept for as long as this lives. */
+export class Asking {
+  private readonly byId: ReadonlyMap<string, Audience>;
+  private readonly known = new Map<string, Bits>();
+
+  constructor(
+    private readonly population: Population,
+    private readonly facts: Facts,
+    private readonly channel: Setting['channel'],
+    audiences: readonly Audience[],
+    private readonly problems: ReadonlyMap<string, unknown>,
+  ) {
+    this.byId = new Map(audiences.map((audience) => [audience.id, audience]));
+  }
+
+  count(condition: Condition): number {
+    const { bits, own } = this.evaluate(condition);
+    const count = this.population.count(bits);
+    if (own) this.population.release(bits);
+    return count;
+  }
+
+  /** The rows for which a condition holds, among all that are there or not; not to be written into. */
+  rows(condition: Condition): Bits {
+    const { bits, own } = this.evaluate(condition);
+    return own ? bits.slice() : bits;
+  }
+
+  /** The members of an audience; nobody where it does not exist or has a problem. Not to be written into. */
+  audience(id: string): Bits {
+    const found = this.known.get(id);
+    if (found) return found;
+    const audience = this.byId.get(id);
+    const made =
+      audience && !this.problems.has(id)
+        ? this.rows(audience.condition)
+        : new Uint32Array(this.population.everybody.length);
+    this.known.set(id, made);
+    return made;
+  }
+
+  /** `own` bits may be written into and are to be released. */
+  private evaluate(condition: Condition): { bits: Bits; own: boolean } {
+    const { population } = this;
+    switch (condition.kind) {
+      case 'test':
+        return this.test(condition);
+      case 'audience':
+        return { bits: this.audience(condition.audience), own: false };
+      case 'not': {
+        const { bits, own } = this.evaluate(condition.of);
+        const into = own ? bits : this.copyOf(bits);
+        not(into);
+        return { bits: into, own: true };
+      }
+      case 'all':
+      case 'any': {
+        const join = condition.kind === 'all' ? and : or;
+        const [first, ...rest] = condition.of;
+        if (!first) return this.constant(condition.kind === 'all');
+        if (rest.length === 0) return this.evaluate(first);
+        const start = this.evaluate(first);
+        const into = start.own ? start.bits : this.copyOf(start.bits);
+        for (const part of rest) {
+          const { bits, own } = this.evaluate(part);
+          join(into, bits);
+          if (own) population.release(bits);
+        }
+        return { bits: into, own: true };
+      }
+    }
+  }
+
+  private test(test: Test): { bits: Bits; own: boolean } {
+    const { population, facts } = this;
+    const { catalogue } = population;
+    const attribute = catalogue.get(test.attribute);
+    if (!attribute) throw new Error(`no attribute “${test.attribute}”`);
+    if (attribute.source === 'contact') return { bits: population.rowsWhere(test, facts.today), own: false };
+    if (attribute.source === 'sign-in') {
+      if (test.op === 'has-value' || test.op === 'has-no-value')
+        return this.constant(test.op === 'has-value');
+      const { bits } =
+        this.channel === 'email' ? this.constant(false) : { bits: this.copyOf(population.withAccount) };
+      if (test.op === 'is-no') not(bits);
+      return { bits, own: true };
+    }
+    if (test.op === 'same-as' || test.op === 'includes-own') return this.ownValue(test);
+    const { place, holds } = planTest(test, catalogue);
+    return this.constant(holds(facts.values[place], facts));
+  }
+
+  /** The item is given, so the contacts are asked whether their value is the one, or among those, that it has. */
+  private ownValue(test: Test): { bits: Bits; own: boolean } {
+    const { catalogue } = this.population;
+    const fact = this.facts.values[catalogue.indexOf(test.attribute) ?? -1];
+    const wanted = typeof fact === 'string' ? [fact] : Array.isArray(fact) ? fact.map(String) : [];
+    if (wanted.length === 0) return this.constant(false);
+    const asked: Test = { kind: 'test', attribute: String(test.values[0]), op: 'is-one-of', values: wanted };
+    return { bits: this.population.rowsWhere(asked, this.facts.today), own: false };
+  }
+
+  private constant(holds: boolean): { bits: Bits; own: boolean } {
+    const bits = this.population.take(true);
+    if (holds) bits.fill(0xffffffff);
+    return { bits, own: true };
+  }
+
+  private copyOf(bits: Bits): Bits {
+    const copy = this.population.take(false);
+    copy.set(bits);
+    return copy;
+  }
 }

@@ -1,14 +1,15 @@
 import nodemailer from 'nodemailer';
 import type { SendReport } from '../../contract/mail.ts';
-import { Membership } from '../../core/deciding/membership.ts';
-import { membersOf, personAsViewer } from '../../core/population/population.ts';
 import type { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import type { KnownPerson, People } from '../services/people.ts';
+import { type KnownPerson, type People, personAsViewer } from '../services/people.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ContactRow, DeliveryRow, SendRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { UnsubscribeTokens } from './unsubscribe.ts';
+
+/** Most people that one audience is sent to at once. */
+const mostRecipients = 1_000_000;
 
 interface Delivery {
   contactId: number;
@@ -48,7 +49,7 @@ export class Sending {
     );
     if (!current || !document)
       throw new Refusal(422, 'This email is not released yet. Release it first, then send it.');
-    const recipients = this.recipients(request, current.compiled);
+    const recipients = await this.recipients(request, current.compiled);
     const stopped = await this.stopped(recipients);
     const transport = nodemailer.createTransport({
       host: '127.0.0.1',
@@ -115,25 +116,25 @@ export class Sending {
     };
   }
 
-  private recipients(
+  private async recipients(
     request: { contacts: number[]; audience: string | null },
     compiled: CompiledSnapshot,
-  ): KnownPerson[] {
+  ): Promise<KnownPerson[]> {
     const chosen = new Map<number, KnownPerson>();
-    for (const id of request.contacts) {
-      const person = this.people.get(id);
-      if (!person) throw notFound('contact');
-      chosen.set(id, person);
-    }
+    for (const person of await this.people.find(request.contacts)) chosen.set(person.id, person);
+    if (request.contacts.some((id) => !chosen.has(id))) throw notFound('contact');
     if (request.audience !== null) {
-      const { snapshot, decider } = compiled;
+      const { snapshot } = compiled;
       const audience = snapshot.audiences.find(({ id }) => id === request.audience);
       if (!audience)
         throw new Refusal(422, 'This audience is not released yet. Release it first, then send.');
-      const facts = this.people.factsAt(decider.catalogue, snapshot.settings.zone, Date.now());
-      const membership = new Membership(decider.catalogue, snapshot.audiences);
-      const members = membersOf(this.people.all(), [audience.id], membership, facts).get(audience.id) ?? [];
-      for (const person of members) chosen.set(person.id, person);
+      const ids = await this.people.asks.some(
+        this.people.scopeOf(snapshot),
+        this.people.now('page'),
+        { kind: 'audience', audience: audience.id },
+        mostRecipients,
+      );
+      for (const person of await this.people.find(ids)) chosen.set(person.id, person);
     }
     return [...chosen.values()];
   }

@@ -12,7 +12,6 @@ import { attributesIn, audiencesIn, type Condition } from '../../core/conditions
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOf } from '../../core/documents/document.ts';
-import { membersOf } from '../../core/population/population.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { AudienceRow } from '../store/models.ts';
@@ -31,14 +30,18 @@ export class Audiences {
 
   async list(): Promise<ListedAudience[]> {
     const decider = await this.drafts.decider();
-    const { snapshot, membership, catalogue } = decider;
-    const facts = this.people.factsAt(catalogue, snapshot.settings.zone, Date.now());
+    const { snapshot, membership } = decider;
     const ids = snapshot.audiences.map((audience) => audience.id);
-    const members = membersOf(this.people.all(), ids, membership, facts);
+    const counts = await this.people.asks.count(
+      this.people.scopeOf(snapshot),
+      this.people.now(),
+      ids.map((audience) => ({ kind: 'audience', audience })),
+    );
+    const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
     const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
     return rows.map((row) => ({
       ...stored(row),
-      count: members.get(row.id)?.length ?? 0,
+      count: countOf.get(row.id) ?? 0,
       uses: usesOf(row.id, snapshot),
       problems: [...(membership.problems.get(row.id) ?? [])],
     }));
@@ -90,30 +93,29 @@ export class Audiences {
   /** Who is in a condition, saved or not. A condition with problems counts nobody and says why. */
   async count(condition: Condition, editing: string | null): Promise<Count> {
     const { snapshot, catalogue } = await this.drafts.decider();
-    const { total } = this.people;
+    const { asks } = this.people;
     const id = editing ?? newId();
     const edited: Audience = { id, name: 'this audience', description: '', condition };
     const audiences = [...snapshot.audiences.filter((audience) => audience.id !== id), edited];
-    const membership = new Membership(catalogue, audiences);
-    const problems = [...(membership.problems.get(id) ?? [])];
-    const facts = this.people.factsAt(catalogue, snapshot.settings.zone, Date.now());
-    const members = membersOf(this.people.all(), [id], membership, facts).get(id) ?? [];
-    const tested = [...attributesIn(condition)]
-      .map((attribute) => catalogue.get(attribute))
-      .filter((attribute) => attribute?.source === 'contact')
-      .map((attribute) => attribute?.id ?? '');
-    const lacking = tested.map((attribute) => {
-      const place = catalogue.indexOf(attribute) ?? -1;
-      let count = 0;
-      for (const person of this.people.all()) if (facts(person).values[place] === undefined) count++;
-      return { attribute, count };
-    });
+    const problems = [...(new Membership(catalogue, audiences).problems.get(id) ?? [])];
+    const scope = this.people.scopeOf(snapshot);
+    const asked: Condition = problems.length > 0 ? { kind: 'any', of: [] } : condition;
+    const tested = [...attributesIn(condition)].filter((one) => catalogue.get(one)?.source === 'contact');
+    const now = this.people.now();
+    const [[count = 0], ids, lacking, total] = await Promise.all([
+      asks.count(scope, now, [asked]),
+      asks.some(scope, now, asked, namesShown),
+      asks.lacking(scope, tested),
+      asks.total(),
+    ]);
     return {
-      count: members.length,
+      count,
       total,
-      people: spread(members, namesShown).map(personRecord),
+      people: (await this.people.find(ids)).map(personRecord),
       problems,
-      lacking: lacking.filter(({ count }) => count > 0),
+      lacking: tested
+        .map((attribute, index) => ({ attribute, count: lacking[index] ?? 0 }))
+        .filter(({ count }) => count > 0),
     };
   }
 
@@ -152,13 +154,4 @@ async function refuseTakenName(name: string, except: string | null): Promise<voi
 function stored(row: AudienceRow): StoredAudience {
   const { id, name, description, condition, revision } = row;
   return { id, name, description, condition, revision, updatedAt: row.updatedAt.toISOString() };
-}
-
-/** Some items from all over a list rather than its first ones. */
-function spread<Item>(items: readonly Item[], count: number): Item[] {
-  if (items.length <= count) return [...items];
-  return Array.from(
-    { length: count },
-    (_, index) => items[Math.floor((index * items.length) / count)],
-  ).filter((item) => item !== undefined);
 }

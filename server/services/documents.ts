@@ -6,19 +6,25 @@ import type {
   newDocumentSchema,
   StoredDocument,
 } from '../../contract/documents.ts';
-import { faceKey, visibilityOf } from '../../core/analysis/faces.ts';
-import type { Catalogue } from '../../core/attributes/catalogue.ts';
-import type { Facts } from '../../core/attributes/viewer.ts';
-import { everyoneElse, SlotPlan } from '../../core/deciding/decide.ts';
-import { audiencesOf, type Content, type DocumentKind, slotsOf } from '../../core/documents/document.ts';
+import type { Condition } from '../../core/conditions/condition.ts';
+import { everyoneElse } from '../../core/deciding/decide.ts';
+import {
+  audiencesOf,
+  type Content,
+  type DocumentKind,
+  type Slot,
+  slotsOf,
+} from '../../core/documents/document.ts';
 import { newBlock } from '../../core/documents/edit.ts';
 import { unsavable } from '../../core/documents/validate.ts';
+import type { Setting } from '../../core/population/population.ts';
 import { newId } from '../ids.ts';
+import type { Scope } from '../jobs/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { DocumentRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
-import { type KnownPerson, type People, personRecord } from './people.ts';
+import { type People, personRecord } from './people.ts';
 
 export class Documents {
   constructor(
@@ -93,69 +99,76 @@ export class Documents {
    * audience is shown. And for each slot how many contacts get each variant today.
    */
   async cast(content: Content, kind: DocumentKind, instant: number): Promise<Cast> {
-    const { snapshot, catalogue, membership } = await this.drafts.decider();
-    const plan = new SlotPlan(content, membership);
-    const ofPerson = this.people.factsAt(catalogue, snapshot.settings.zone, instant);
-    const facts =
-      kind === 'email' ? (person: KnownPerson) => asReader(ofPerson(person), catalogue) : ofPerson;
+    const { snapshot } = await this.drafts.decider();
+    const { asks } = this.people;
+    const scope = this.people.scopeOf(snapshot);
+    const setting = this.people.now(kind, instant);
     const audiences = [...audiencesOf(content)];
-    const indexes = audiences.map((id) => membership.indexOf(id));
-    const shown = new Map<string, KnownPerson>();
-    const inside = new Map<string, KnownPerson>();
-    const sizes = new Map(audiences.map((id) => [id, 0]));
-    const outcomes = plan.slots.map((slot) =>
-      [...slot.variants, null].map((): { count: number; person: KnownPerson | null } => ({
-        count: 0,
-        person: null,
-      })),
-    );
-    const visible = visibilityOf(content);
-    const faces = new Map<string, { choices: number[]; count: number; person: KnownPerson }>();
-    for (const person of this.people.all()) {
-      membership.lookAs(facts(person));
-      const choices = plan.decide(membership);
-      const shownChoices = visible(choices);
-      const face = faces.get(faceKey(shownChoices));
-      if (face) face.count++;
-      else faces.set(faceKey(shownChoices), { choices: shownChoices, count: 1, person });
-      plan.slots.forEach((slot, index) => {
-        const choice = choices[index] ?? everyoneElse;
-        const outcome = outcomes[index]?.at(choice);
-        if (outcome) {
-          outcome.count++;
-          outcome.person ??= person;
-        }
-        const variant = slot.variants[choice];
-        if (variant && !shown.has(variant.audience)) shown.set(variant.audience, person);
-      });
-      audiences.forEach((id, index) => {
-        if (!membership.contains(indexes[index] ?? -1)) return;
-        sizes.set(id, (sizes.get(id) ?? 0) + 1);
-        if (!inside.has(id)) inside.set(id, person);
-      });
-    }
-    return {
-      people: audiences.map((audience) => {
-        const person = shown.get(audience) ?? inside.get(audience);
-        return { audience, person: person ? personRecord(person) : null, count: sizes.get(audience) ?? 0 };
+    const members: Condition[] = audiences.map((audience) => ({ kind: 'audience', audience }));
+    const [faces, sizes, total] = await Promise.all([
+      asks.faces(scope, setting, content),
+      asks.count(scope, setting, members),
+      asks.total(),
+    ]);
+    const slots = slotsOf(content);
+    // A slot in a variant that a contact does not get is hidden from them, and counts for none of its outcomes.
+    const outcomes = slots.map((slot, index) =>
+      [...slot.variants.keys(), everyoneElse].map((choice) => {
+        const shown = faces.filter(({ choices }) => choices[index] === choice);
+        return {
+          count: shown.reduce((sum, face) => sum + face.count, 0),
+          contact: shown.map(({ contact }) => contact).sort((left, right) => left - right)[0],
+        };
       }),
-      slots: plan.slots.map((slot, index) => ({
-        slot: slot.id,
-        outcomes: (outcomes[index] ?? []).map(({ count, person }) => ({
-          count,
-          person: person && personRecord(person),
-        })),
+    );
+    const someone = await this.oneOfEach(audiences, slots, outcomes, scope, setting);
+    const ids = [
+      ...faces.map(({ contact }) => contact),
+      ...outcomes.flat().map(({ contact }) => contact),
+      ...someone.values(),
+    ];
+    const people = await this.people.find([...new Set(ids.filter((id) => id !== undefined))]);
+    const records = new Map(people.map((person) => [person.id, personRecord(person)]));
+    const recordOf = (id: number | undefined) => (id === undefined ? undefined : records.get(id)) ?? null;
+    return {
+      people: audiences.map((audience, index) => ({
+        audience,
+        person: recordOf(someone.get(audience)),
+        count: sizes[index] ?? 0,
       })),
-      faces: [...faces.values()].map((face) => ({ ...face, person: personRecord(face.person) })),
-      total: this.people.total,
+      slots: slots.map((slot, index) => ({
+        slot: slot.id,
+        outcomes: (outcomes[index] ?? []).map(({ count, contact }) => ({ count, person: recordOf(contact) })),
+      })),
+      faces: faces.flatMap(({ choices, count, contact }) => {
+        const person = recordOf(contact);
+        return person ? [{ choices, count, person }] : [];
+      }),
+      total,
     };
   }
-}
 
-/** Facts of somebody reading an email: recognised, never signed in. */
-function asReader(facts: Facts, catalogue: Catalogue): Facts {
-  const place = catalogue.indexOf('signed-in');
-  return { ...facts, values: facts.values.map((fact, index) => (index === place ? false : fact)) };
+  /** For each audience a contact in it, preferring one who gets a variant of it. */
+  private async oneOfEach(
+    audiences: readonly string[],
+    slots: readonly Slot[],
+    outcomes: readonly (readonly { contact: number | undefined }[])[],
+    scope: Scope,
+    setting: Setting,
+  ): Promise<Map<string, number>> {
+    const found = new Map<string, number>();
+    for (const [index, slot] of slots.entries())
+      for (const [choice, { audience }] of slot.variants.entries()) {
+        const contact = outcomes[index]?.[choice]?.contact;
+        if (contact !== undefined && !found.has(audience)) found.set(audience, contact);
+      }
+    for (const audience of audiences) {
+      if (found.has(audience)) continue;
+      const [contact] = await this.people.asks.some(scope, setting, { kind: 'audience', audience }, 1);
+      if (contact !== undefined) found.set(audience, contact);
+    }
+    return found;
+  }
 }
 
 function emptyContent(kind: 'page' | 'email', name: string): Content {

@@ -53,12 +53,12 @@ export class Imports {
     );
     settleIds(columns, new Set(catalogue.attributes.map((attribute) => attribute.id)));
     const { accepted, rejected } = readRows(columns, rows);
-    const byEmail = new Map([...this.people.all()].map((person) => [person.email.toLowerCase(), person]));
+    const byEmail = await knownBy(accepted.map((row) => row.email));
     let [added, changed, unchanged] = [0, 0, 0];
     const writes: { email: string; name: string; values: { [attribute: string]: unknown } }[] = [];
     for (const row of accepted) {
       const known = byEmail.get(row.email.toLowerCase());
-      const { email: _own, ...before } = known?.values ?? {};
+      const before = known?.values ?? {};
       const values = { ...before, ...row.values };
       if (known && same(before, values)) {
         unchanged++;
@@ -105,9 +105,20 @@ export class Imports {
           updateOnDuplicate: ['name', 'values', 'updatedAt'],
         });
     });
-    await this.people.load();
     this.drafts.changed();
+    const stored = await knownBy(writes.map(({ email }) => email));
+    await this.people.changed([...stored.values()].map(({ id }) => id));
   }
+}
+
+/** Contacts by their address in lower case, as far as they are known. */
+async function knownBy(emails: readonly string[]): Promise<Map<string, ContactRow>> {
+  const found = new Map<string, ContactRow>();
+  for (let start = 0; start < emails.length; start += 2000) {
+    const rows = await ContactRow.findAll({ raw: true, where: { email: emails.slice(start, start + 2000) } });
+    for (const row of rows) found.set(row.email.toLowerCase(), row);
+  }
+  return found;
 }
 
 function readCsv(csv: string): { headers: string[]; rows: string[][] } {

@@ -1,57 +1,108 @@
+import type { Sequelize } from 'sequelize';
 import type { PersonRecord } from '../../contract/people.ts';
-import { localDay } from '../../core/attributes/calendar.ts';
-import type { Catalogue } from '../../core/attributes/catalogue.ts';
-import { FactReader, type Facts } from '../../core/attributes/viewer.ts';
-import { type Person, personAsViewer } from '../../core/population/population.ts';
+import type { Viewer } from '../../core/attributes/viewer.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import type { Setting } from '../../core/population/population.ts';
+import { PeopleThread } from '../jobs/people-thread.ts';
+import type { AsksPeople, Scope } from '../jobs/questions.ts';
+import { AskedPeople } from '../store/asked-people.ts';
 import { ContactRow, SiteAccountRow } from '../store/models.ts';
 
-export interface KnownPerson extends Person {
+/** A contact with everything that shows who it is. */
+export interface KnownPerson {
+  readonly id: number;
   readonly name: string;
   readonly email: string;
+  readonly values: { readonly [attribute: string]: unknown };
+  readonly hasAccount: boolean;
 }
 
-/** All contacts held ready for counting, listing and serving; kept current by those who write contacts. */
+/** What a contact takes up in columns and indexes, an attribute; see docs/performance.md. */
+const bytesAValue = 20;
+const bytesAContact = 400;
+const mostKept = 5000;
+
+/**
+ * The contacts: single ones from the database, the latest kept at hand; questions about all of them from columns in a
+ * worker thread, or from the database itself where they would take up more memory than is allowed.
+ */
 export class People {
-  private byId = new Map<number, KnownPerson>();
-  private remembered: { catalogue: Catalogue; day: number; facts: Map<KnownPerson, Facts> } | undefined;
+  /** Whether all contacts are held in memory. */
+  readonly held: boolean;
+  readonly asks: AsksPeople;
+  private readonly kept = new Map<number, KnownPerson>();
+  private readonly scopes = new WeakMap<Snapshot, Scope>();
 
-  async load(): Promise<void> {
-    const [contacts, accounts] = await Promise.all([
-      ContactRow.findAll({ raw: true, order: [['id', 'ASC']] }),
-      SiteAccountRow.findAll({ raw: true, attributes: ['contactId'] }),
-    ]);
-    const withAccount = new Set(accounts.map((account) => account.contactId));
-    this.byId = new Map(contacts.map((row) => [row.id, knownPerson(row, withAccount.has(row.id))]));
-    this.remembered = undefined;
+  private constructor(sequelize: Sequelize, held: boolean) {
+    this.held = held;
+    const { host = '127.0.0.1', port, username, password, database } = sequelize.config;
+    this.asks = held
+      ? new PeopleThread({
+          host,
+          port: Number(port ?? 3306),
+          user: username,
+          password: password ?? '',
+          database,
+        })
+      : new AskedPeople(sequelize);
   }
 
-  get total(): number {
-    return this.byId.size;
+  /** @param megabytes most memory that contacts may take up */
+  static async open(sequelize: Sequelize, attributes: number, megabytes: number): Promise<People> {
+    const contacts = await ContactRow.count();
+    const bytes = contacts * (bytesAContact + bytesAValue * attributes);
+    return new People(sequelize, bytes <= megabytes * 1024 * 1024);
   }
 
-  all(): Iterable<KnownPerson> {
-    return this.byId.values();
+  /** What questions are asked in, made once for a snapshot. */
+  scopeOf(snapshot: Snapshot): Scope {
+    let scope = this.scopes.get(snapshot);
+    if (!scope) {
+      const { attributes, audiences, settings } = snapshot;
+      scope = { attributes, audiences, zone: settings.zone };
+      this.scopes.set(snapshot, scope);
+    }
+    return scope;
   }
 
-  get(id: number): KnownPerson | undefined {
-    return this.byId.get(id);
+  /** All contacts as they would see a page now, or as they read mail. */
+  now(channel: Setting['channel'] = 'page', instant = Date.now()): Setting {
+    return { instant, channel };
   }
 
-  /** Facts of people at an instant, computed once a day and catalogue. */
-  factsAt(catalogue: Catalogue, zone: string, instant: number): (person: KnownPerson) => Facts {
-    const day = localDay(instant, zone);
-    if (this.remembered?.catalogue !== catalogue || this.remembered.day !== day)
-      this.remembered = { catalogue, day, facts: new Map() };
-    const { facts } = this.remembered;
-    const reader = new FactReader(catalogue);
-    return (person) => {
-      let known = facts.get(person);
-      if (!known) {
-        known = reader.read(personAsViewer(person, instant));
-        facts.set(person, known);
-      }
-      return known;
-    };
+  async get(id: number): Promise<KnownPerson | undefined> {
+    const kept = this.kept.get(id);
+    if (kept) return kept;
+    const [found] = await this.find([id]);
+    return found;
+  }
+
+  /** Contacts by their ids, in that order; those that are gone are left out. */
+  async find(ids: readonly number[]): Promise<KnownPerson[]> {
+    const missing = ids.filter((id) => !this.kept.has(id));
+    const found = new Map<number, KnownPerson>();
+    if (missing.length > 0) {
+      const [rows, accounts] = await Promise.all([
+        ContactRow.findAll({ raw: true, where: { id: missing } }),
+        SiteAccountRow.findAll({ raw: true, attributes: ['contactId'], where: { contactId: missing } }),
+      ]);
+      const withAccount = new Set(accounts.map(({ contactId }) => contactId));
+      for (const row of rows) found.set(row.id, knownPerson(row, withAccount.has(row.id)));
+    }
+    const people = ids.flatMap((id) => this.kept.get(id) ?? found.get(id) ?? []);
+    for (const person of found.values()) this.kept.set(person.id, person);
+    for (const oldest of this.kept.keys()) {
+      if (this.kept.size <= mostKept) break;
+      this.kept.delete(oldest);
+    }
+    return people;
+  }
+
+  /** To be awaited after contacts were written and committed; all of them where no ids are given. */
+  async changed(ids?: readonly number[]): Promise<void> {
+    if (ids) for (const id of ids) this.kept.delete(id);
+    else this.kept.clear();
+    await this.asks.changed(ids);
   }
 }
 
@@ -70,6 +121,11 @@ function knownPerson(
 
 export function personRecord({ id, name, email, values, hasAccount }: KnownPerson): PersonRecord {
   return { id, name, email, values, hasAccount };
+}
+
+/** A contact as a viewer, without a visit; with a site account signed in. */
+export function personAsViewer({ values, hasAccount }: KnownPerson, instant: number): Viewer {
+  return { contact: values, signedIn: hasAccount, visit: {}, item: null, instant };
 }
 
 /** The name to show for a contact: first and last name, or the address where neither is known. */

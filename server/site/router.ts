@@ -84,9 +84,9 @@ export function siteRouter(site: Site): Router {
     ]);
   });
 
-  router.get('/{:slug}', (request, response) => {
+  router.get('/{:slug}', async (request, response) => {
     const slug = request.params.slug ?? '';
-    const html = site.live.current?.compiled.page(slug, viewerOf(site, signedInContact(request)));
+    const html = site.live.current?.compiled.page(slug, await viewerOf(site, signedInContact(request)));
     if (html !== undefined) return response.type('html').send(html);
     if (!site.live.current)
       return sendPage(site, response, 404, 'Not open yet', [
@@ -103,8 +103,8 @@ function signedInContact(request: { session?: { contactId?: number } }): number 
   return request.session?.contactId;
 }
 
-function viewerOf({ people }: Site, contactId: number | undefined): Viewer {
-  const person = contactId === undefined ? undefined : people.get(contactId);
+async function viewerOf({ people }: Site, contactId: number | undefined): Promise<Viewer> {
+  const person = contactId === undefined ? undefined : await people.get(contactId);
   return {
     contact: person?.values ?? null,
     signedIn: person !== undefined,

@@ -235,7 +235,7 @@ describe('sending', () => {
   it('refuses an address with a line break and sends the rest', async () => {
     const [row] = await ContactRow.findAll({ where: { id: 8 } });
     await row?.update({ email: 'x@example.org\r\nBcc: y@example.org' });
-    await instance.app.people.load();
+    await instance.app.people.changed([8]);
     const { body } = await send([8, 1]);
     expect(body.sent).toBe(1);
     expect(body.refused[0].reason).toContain('line break');

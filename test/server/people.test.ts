@@ -57,7 +57,7 @@ describe('membership by MariaDB itself (ISO SQL truth tables)', () => {
     'date one': ['2027-03-01'],
     'date two': ['2026-12-01', '2027-06-30'],
     'days one': [45],
-    'text one': ['haven'],
+    'part one': ['haven'],
     'text many': ['Larkhaven', 'Vieuxpré'],
   };
   const setChoices = ['family', 'moon'];

@@ -1,0 +1,419 @@
+import type { Attribute } from '../attributes/attribute.ts';
+import type { Fact } from '../attributes/viewer.ts';
+import { and, type Bits, not, or, setBit, wordsFor } from './bits.ts';
+
+/** One attribute of all rows, with an index that answers a test of it as bits. */
+export interface Column {
+  /** The value at a row; undefined where it is missing. */
+  at(row: number): Fact;
+  set(row: number, fact: Fact): void;
+  /** Makes room for rows, which begin without a value. */
+  grow(rows: number): void;
+  /** Sets, in cleared bits, those of all rows whose value holds; a missing value may hold too. */
+  fill(into: Bits, holds: (fact: Fact) => boolean): void;
+  /** The same for numbers within a range, where the column can be quicker; false where it can't. */
+  fillRange(into: Bits, from: number, to: number): boolean;
+  /** The same for sets that hold any, or all, of some values; false where the column has no sets. */
+  fillMembers(into: Bits, values: readonly string[], all: boolean): boolean;
+  /** The rows with a value. */
+  readonly known: Bits;
+  /** Bytes that it takes up. */
+  readonly bytes: number;
+  /** Brings the index up to date with the values that were set since. */
+  reindex(): void;
+}
+
+export function columnFor(attribute: Attribute): Column {
+  return attribute.type === 'number' ||
+    attribute.type === 'date' ||
+    attribute.type === 'date-time' ||
+    attribute.type === 'time'
+    ? new NumberColumn()
+    : new CodedColumn(attribute.type === 'set');
+}
+
+/** Changed rows past which the index is made anew, so that looking at them one by one stays cheap. */
+const mostChanged = 20_000;
+
+/** The rows that were set since the index was made, while there are few. */
+class Changes {
+  readonly rows = new Set<number>();
+  /** Whether there were too many to go on with the index. */
+  tooMany = false;
+
+  add(row: number): void {
+    if (this.tooMany) return;
+    this.rows.add(row);
+    if (this.rows.size <= mostChanged) return;
+    this.tooMany = true;
+    this.rows.clear();
+  }
+
+  clear(): void {
+    this.rows.clear();
+    this.tooMany = false;
+  }
+}
+/** A value that more than one row in so many has gets bits of its own; others a list of rows. */
+const rowsPerOwnBits = 64;
+
+/**
+ * Values by a code for each different one: choices, sets, texts. A test is asked once for each different value, and the
+ * rows of those it holds for are put together from the index. Of a set each member has bits of its own besides.
+ */
+export class CodedColumn implements Column {
+  known: Bits = new Uint32Array(0);
+  private readonly members = new Map<string, Bits>();
+  private codes = new Uint32Array(0);
+  /** By code; 0 is a missing value. */
+  private readonly facts: Fact[] = [undefined];
+  private readonly codeOf = new Map<string, number>();
+  private readonly changed = new Changes();
+  /** Rows by code, as of the last index: those of code c from `starts[c]` to `starts[c + 1]`. */
+  private order = new Uint32Array(0);
+  private starts = new Uint32Array(2);
+  private own = new Map<number, Bits>();
+
+  constructor(private readonly isSet: boolean) {}
+
+  at(row: number): Fact {
+    return this.facts[this.codes[row] ?? 0];
+  }
+
+  set(row: number, fact: Fact): void {
+    if (this.isSet) this.setMembers(row, fact);
+    this.codes[row] = this.codeFor(fact);
+    setBit(this.known, row, fact !== undefined);
+    this.changed.add(row);
+  }
+
+  grow(rows: number): void {
+    this.codes = grown(this.codes, rows);
+    this.known = grown(this.known, wordsFor(rows));
+    for (const [member, bits] of this.members) this.members.set(member, grown(bits, wordsFor(rows)));
+  }
+
+  fillMembers(into: Bits, values: readonly string[], all: boolean): boolean {
+    if (!this.isSet) return false;
+    for (const [index, value] of values.entries()) {
+      const bits = this.members.get(value);
+      if (bits && all && index > 0) and(into, bits);
+      else if (bits) or(into, bits);
+      else if (all) {
+        into.fill(0);
+        return true;
+      }
+    }
+    return true;
+  }
+
+  private setMembers(row: number, fact: Fact): void {
+    const before = this.at(row);
+    if (typeof before === 'object')
+      for (const member of before) {
+        const bits = this.members.get(member);
+        if (bits) setBit(bits, row, false);
+      }
+    if (typeof fact !== 'object') return;
+    for (const member of fact) {
+      let bits = this.members.get(member);
+      if (!bits) {
+        bits = new Uint32Array(this.known.length);
+        this.members.set(member, bits);
+      }
+      setBit(bits, row, true);
+    }
+  }
+
+  fill(into: Bits, holds: (fact: Fact) => boolean): void {
+    if (this.changed.tooMany) this.reindex();
+    const holding: number[] = [];
+    const indexed = this.starts.length - 1;
+    let rows = 0;
+    for (let code = 0; code < indexed; code++) {
+      if (!holds(this.facts[code])) continue;
+      holding.push(code);
+      rows += this.sizeOf(code);
+    }
+    const most = rows > this.order.length / 2;
+    // Where most rows hold, the others are fewer to look up.
+    const listed = most ? complement(holding, indexed) : holding;
+    for (const code of listed) this.mark(into, code);
+    if (most) not(into);
+    for (const row of this.changed.rows) setBit(into, row, holds(this.at(row)));
+  }
+
+  fillRange(): boolean {
+    return false;
+  }
+
+  /** Every different value that occurs, with how many rows have it; missing first. */
+  counts(): { fact: Fact; rows: number }[] {
+    const counts = new Uint32Array(this.facts.length);
+    for (const code of this.codes) counts[code] = (counts[code] ?? 0) + 1;
+    return this.facts.map((fact, code) => ({ fact, rows: counts[code] ?? 0 }));
+  }
+
+  get bytes(): number {
+    let own = 0;
+    for (const bits of this.own.values()) own += bits.byteLength;
+    for (const bits of this.members.values()) own += bits.byteLength;
+    return (
+      this.codes.byteLength + this.known.byteLength + this.order.byteLength + own + 64 * this.facts.length
+    );
+  }
+
+  reindex(): void {
+    const { codes } = this;
+    const starts = new Uint32Array(this.facts.length + 1);
+    for (const code of codes) starts[code + 1] = (starts[code + 1] ?? 0) + 1;
+    for (let code = 1; code < starts.length; code++)
+      starts[code] = (starts[code] ?? 0) + (starts[code - 1] ?? 0);
+    const next = starts.slice();
+    this.order = new Uint32Array(codes.length);
+    for (let row = 0; row < codes.length; row++) {
+      const code = codes[row] ?? 0;
+      const place = next[code] ?? 0;
+      this.order[place] = row;
+      next[code] = place + 1;
+    }
+    this.starts = starts;
+    this.own = new Map();
+    for (let code = 0; code < this.facts.length; code++) {
+      if (this.sizeOf(code) * rowsPerOwnBits < codes.length) continue;
+      const bits = new Uint32Array(wordsFor(codes.length));
+      this.mark(bits, code);
+      this.own.set(code, bits);
+    }
+    this.changed.clear();
+  }
+
+  private sizeOf(code: number): number {
+    return (this.starts[code + 1] ?? 0) - (this.starts[code] ?? 0);
+  }
+
+  private mark(into: Bits, code: number): void {
+    const own = this.own.get(code);
+    if (own) {
+      or(into, own);
+      return;
+    }
+    const end = this.starts[code + 1] ?? 0;
+    for (let at = this.starts[code] ?? 0; at < end; at++) {
+      const row = this.order[at] ?? 0;
+      into[row >>> 5] = (into[row >>> 5] ?? 0) | (1 << (row & 31));
+    }
+  }
+
+  private codeFor(fact: Fact): number {
+    if (fact === undefined) return 0;
+    const key = typeof fact === 'object' ? fact.join('\u0000') : `${typeof fact} ${fact}`;
+    const found = this.codeOf.get(key);
+    if (found !== undefined) return found;
+    const made = this.facts.push(fact) - 1;
+    this.codeOf.set(key, made);
+    return made;
+  }
+}
+
+function complement(codes: readonly number[], all: number): number[] {
+  const held = new Set(codes);
+  return Array.from({ length: all }, (_, code) => code).filter((code) => !held.has(code));
+}
+
+/** How many prefixes of the sorted rows are kept as bits. */
+const prefixes = 64;
+
+/**
+ * Numbers, dates, instants and times of day. The rows are kept sorted by value, with bits for the lowest 1/64, 2/64 …
+ * of them, so that any range is the difference of two prefixes and few rows one by one.
+ */
+export class NumberColumn implements Column {
+  known: Bits = new Uint32Array(0);
+  private values = new Float64Array(0);
+  private readonly changed = new Changes();
+  private order = new Uint32Array(0);
+  private sorted = new Float64Array(0);
+  private prefix: Bits[] = [];
+
+  at(row: number): Fact {
+    const value = this.values[row];
+    return value === undefined || Number.isNaN(value) ? undefined : value;
+  }
+
+  set(row: number, fact: Fact): void {
+    this.values[row] = typeof fact === 'number' ? fact : Number.NaN;
+    setBit(this.known, row, typeof fact === 'number');
+    this.changed.add(row);
+  }
+
+  grow(rows: number): void {
+    const before = this.values.length;
+    this.values = grown(this.values, rows);
+    this.values.fill(Number.NaN, before);
+    this.known = grown(this.known, wordsFor(rows));
+  }
+
+  fill(into: Bits, holds: (fact: Fact) => boolean): void {
+    if (this.changed.tooMany) this.reindex();
+    const { order, sorted } = this;
+    let last = Number.NaN;
+    let is = false;
+    for (let at = 0; at < sorted.length; at++) {
+      const value = sorted[at] ?? 0;
+      if (value !== last) {
+        last = value;
+        is = holds(value);
+      }
+      if (is) {
+        const row = order[at] ?? 0;
+        into[row >>> 5] = (into[row >>> 5] ?? 0) | (1 << (row & 31));
+      }
+    }
+    if (holds(undefined))
+      for (let at = 0; at < into.length; at++) into[at] = (into[at] ?? 0) | ~(this.known[at] ?? 0);
+    for (const row of this.changed.rows) setBit(into, row, holds(this.at(row)));
+  }
+
+  fillRange(into: Bits, from: number, to: number): boolean {
+    if (this.changed.tooMany) this.reindex();
+    const low = lowerBound(this.sorted, from);
+    const high = upperBound(this.sorted, to);
+    if (high > low) {
+      this.prefixInto(into, high);
+      this.takePrefix(into, low);
+    }
+    for (const row of this.changed.rows) {
+      const value = this.values[row] ?? Number.NaN;
+      setBit(into, row, value >= from && value <= to);
+    }
+    return true;
+  }
+
+  fillMembers(): boolean {
+    return false;
+  }
+
+  get bytes(): number {
+    let bits = this.known.byteLength;
+    for (const one of this.prefix) bits += one.byteLength;
+    return this.values.byteLength + this.order.byteLength + this.sorted.byteLength + bits;
+  }
+
+  reindex(): void {
+    const { values } = this;
+    let count = 0;
+    for (const value of values) if (!Number.isNaN(value)) count++;
+    const pairs = new Float64Array(count);
+    const rows = new Uint32Array(count);
+    let at = 0;
+    for (let row = 0; row < values.length; row++) {
+      const value = values[row] ?? Number.NaN;
+      if (Number.isNaN(value)) continue;
+      pairs[at] = value;
+      rows[at] = row;
+      at++;
+    }
+    this.order = sortRows(rows, pairs, values);
+    this.sorted = new Float64Array(count);
+    for (let place = 0; place < count; place++)
+      this.sorted[place] = values[this.order[place] ?? 0] ?? Number.NaN;
+    this.prefix = [];
+    const bits = new Uint32Array(wordsFor(values.length));
+    const step = Math.max(1, Math.ceil(count / prefixes));
+    for (let place = 0; place < count; place++) {
+      if (place > 0 && place % step === 0) this.prefix.push(bits.slice());
+      setBit(bits, this.order[place] ?? 0, true);
+    }
+    this.changed.clear();
+  }
+
+  private get step(): number {
+    return Math.max(1, Math.ceil(this.order.length / prefixes));
+  }
+
+  /** Sets the bits of the lowest rows, up to a place in their order; `into` is cleared. */
+  private prefixInto(into: Bits, place: number): void {
+    const { nearest, at } = this.nearestPrefix(place);
+    if (nearest) into.set(nearest);
+    this.flip(into, at, place);
+  }
+
+  /** Clears the bits of the lowest rows, up to a place in their order, which are all set. */
+  private takePrefix(into: Bits, place: number): void {
+    const { nearest, at } = this.nearestPrefix(place);
+    if (nearest)
+      for (let word = 0; word < into.length; word++) into[word] = (into[word] ?? 0) ^ (nearest[word] ?? 0);
+    this.flip(into, at, place);
+  }
+
+  private nearestPrefix(place: number): { nearest: Bits | undefined; at: number } {
+    const index = Math.min(Math.round(place / this.step), this.prefix.length);
+    return { nearest: this.prefix[index - 1], at: index * this.step };
+  }
+
+  private flip(into: Bits, one: number, two: number): void {
+    const { order } = this;
+    const end = Math.max(one, two);
+    for (let at = Math.min(one, two); at < end; at++) {
+      const row = order[at] ?? 0;
+      into[row >>> 5] = (into[row >>> 5] ?? 0) ^ (1 << (row & 31));
+    }
+  }
+}
+
+/** Rows in the order of their values. Whole numbers in a narrow span are counted into place, others sorted. */
+function sortRows(
+  rows: Uint32Array<ArrayBuffer>,
+  own: Float64Array,
+  values: Float64Array,
+): Uint32Array<ArrayBuffer> {
+  let [low, high, whole] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, true];
+  for (const value of own) {
+    if (value < low) low = value;
+    if (value > high) high = value;
+    if (whole && !Number.isInteger(value)) whole = false;
+  }
+  if (rows.length === 0) return rows;
+  if (!whole || high - low > 4_000_000)
+    return rows.sort((left, right) => (values[left] ?? 0) - (values[right] ?? 0));
+  const starts = new Uint32Array(high - low + 2);
+  for (const value of own) starts[value - low + 1] = (starts[value - low + 1] ?? 0) + 1;
+  for (let at = 1; at < starts.length; at++) starts[at] = (starts[at] ?? 0) + (starts[at - 1] ?? 0);
+  const sorted = new Uint32Array(rows.length);
+  for (let at = 0; at < rows.length; at++) {
+    const bucket = (own[at] ?? 0) - low;
+    const place = starts[bucket] ?? 0;
+    sorted[place] = rows[at] ?? 0;
+    starts[bucket] = place + 1;
+  }
+  return sorted;
+}
+
+function lowerBound(sorted: Float64Array, value: number): number {
+  let [low, high] = [0, sorted.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((sorted[middle] ?? 0) < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+function upperBound(sorted: Float64Array, value: number): number {
+  let [low, high] = [0, sorted.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((sorted[middle] ?? 0) <= value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+function grown<Numbers extends Uint32Array | Float64Array>(numbers: Numbers, length: number): Numbers;
+function grown(numbers: Uint32Array | Float64Array, length: number): Uint32Array | Float64Array {
+  if (numbers.length >= length) return numbers;
+  const made = numbers instanceof Uint32Array ? new Uint32Array(length) : new Float64Array(length);
+  made.set(numbers);
+  return made;
+}

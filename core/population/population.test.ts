@@ -1,0 +1,207 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { attributes, noon, randomConditionOf, randomValues, tested } from '../../test/random-conditions.ts';
+import { faceKey, visibilityOf } from '../analysis/faces.ts';
+import { Catalogue } from '../attributes/catalogue.ts';
+import { factsOf } from '../attributes/viewer.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { plan } from '../conditions/check.ts';
+import { all, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { Membership } from '../deciding/membership.ts';
+import type { Content } from '../documents/document.ts';
+import { classify } from './classify.ts';
+import { type Person, Population, type Setting } from './population.ts';
+
+const zone = 'Europe/London';
+const catalogue = new Catalogue(attributes, zone);
+const setting: Setting = {
+  instant: noon,
+  channel: 'page',
+  visit: { 'visit-device': 'phone' },
+  item: { author: 'lark' },
+};
+const noProblems = new Map();
+
+const person = fc.record({
+  id: fc.integer({ min: 1, max: 80 }),
+  values: randomValues,
+  hasAccount: fc.boolean(),
+});
+
+/** Evaluation, a contact at a time. */
+function holds(condition: Condition, { values, hasAccount }: Person, of = setting): boolean {
+  const facts = factsOf(catalogue, {
+    contact: { ...values },
+    signedIn: hasAccount && of.channel === 'page',
+    visit: of.channel === 'page' ? { ...of.visit } : {},
+    item: of.item ? { ...of.item } : null,
+    instant: of.instant,
+  });
+  return plan(condition, catalogue, () => undefined)(facts, () => false);
+}
+
+function populationOf(people: Iterable<Person>): Population {
+  const population = new Population(catalogue);
+  for (const one of people) population.put(one);
+  population.reindex();
+  return population;
+}
+
+describe('a population', () => {
+  it('finds the members of any condition that evaluation finds', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(person, { selector: ({ id }) => id, maxLength: 60 }),
+        fc.array(randomConditionOf(tested), { minLength: 1, maxLength: 8 }),
+        fc.constantFrom<Setting['channel']>('page', 'email'),
+        (people, conditions, channel) => {
+          const of = { ...setting, channel };
+          const population = populationOf(people);
+          const asking = population.under(of, [], noProblems);
+          for (const condition of conditions) {
+            const wanted = people.filter((one) => holds(condition, one, of)).map(({ id }) => id);
+            expect(population.idsIn(asking.rows(condition))).toEqual(wanted);
+            expect(asking.count(condition)).toBe(wanted.length);
+          }
+        },
+      ),
+      { numRuns: 300 },
+    );
+  });
+
+  it('is right after every change, with what it remembers as with what it is asked anew', () => {
+    const change = fc.oneof(
+      { weight: 4, arbitrary: person.map((put) => ({ put })) },
+      fc.integer({ min: 1, max: 80 }).map((remove) => ({ remove })),
+      fc.constant({ reindex: true }),
+    );
+    fc.assert(
+      fc.property(
+        fc.array(change, { minLength: 1, maxLength: 120 }),
+        fc.array(randomConditionOf(tested), { minLength: 1, maxLength: 5 }),
+        (changes, conditions) => {
+          const population = new Population(catalogue);
+          const people = new Map<number, Person>();
+          for (const [index, one] of changes.entries()) {
+            if ('put' in one) {
+              population.put(one.put);
+              people.set(one.put.id, one.put);
+            } else if ('remove' in one) {
+              population.remove(one.remove);
+              people.delete(one.remove);
+            } else population.reindex();
+            if (index % 5 !== 0) continue;
+            const asking = population.under(setting, [], noProblems);
+            for (const condition of conditions) {
+              const wanted = [...people.values()].filter((who) => holds(condition, who)).map(({ id }) => id);
+              expect(population.idsIn(asking.rows(condition)).sort()).toEqual(wanted.sort());
+            }
+          }
+          expect(population.size).toBe(people.size);
+        },
+      ),
+      { numRuns: 150 },
+    );
+  });
+
+  it('knows who lacks a value, also after a change', () => {
+    const population = populationOf([
+      { id: 1, values: { city: 'Larkhaven' }, hasAccount: false },
+      { id: 2, values: { city: '' }, hasAccount: false },
+      { id: 3, values: { visits: 'many', city: 'Tarnley' }, hasAccount: true },
+    ]);
+    expect([population.lacking('city'), population.lacking('visits')]).toEqual([1, 3]);
+    population.put({ id: 2, values: { city: 'Ashwold', visits: 3 }, hasAccount: false });
+    expect([population.lacking('city'), population.lacking('visits')]).toEqual([0, 2]);
+    population.remove(3);
+    expect([population.lacking('city'), population.lacking('visits')]).toEqual([0, 1]);
+  });
+
+  it('holds bounds exactly, at numbers that have no neighbour in decimals', () => {
+    const population = populationOf(
+      [0.1 + 0.2, 0.3, -0, 5e-324, 1e308].map((visits, id) => ({
+        id,
+        values: { visits },
+        hasAccount: false,
+      })),
+    );
+    const asking = population.under(setting, [], noProblems);
+    const ids = (op: string, value: number) => population.idsIn(asking.rows(test('visits', op, value)));
+    expect(ids('more-than', 0.3)).toEqual([0, 4]);
+    expect(ids('fewer-than', 0.3)).toEqual([2, 3]);
+    expect(ids('more-than', 0)).toEqual([0, 1, 3, 4]);
+    expect(ids('at-least', 0)).toEqual([0, 1, 2, 3, 4]);
+  });
+
+  it('asks an audience with a problem of nobody, and others through references', () => {
+    const audiences: Audience[] = [
+      { id: 'vip', name: '', description: '', condition: test('vip', 'is-yes') },
+      {
+        id: 'rest',
+        name: '',
+        description: '',
+        condition: all(not(inAudience('vip')), not(inAudience('broken'))),
+      },
+      { id: 'broken', name: '', description: '', condition: test('gone', 'is-yes') },
+    ];
+    const { problems } = new Membership(catalogue, audiences);
+    const population = populationOf([
+      { id: 1, values: { vip: true }, hasAccount: false },
+      { id: 2, values: {}, hasAccount: false },
+    ]);
+    const asking = population.under(setting, audiences, problems);
+    expect(population.idsIn(asking.audience('vip'))).toEqual([1]);
+    // As in deciding, what builds on a broken audience is broken too.
+    expect(population.idsIn(asking.audience('rest'))).toEqual([]);
+    expect(population.idsIn(asking.audience('broken'))).toEqual([]);
+    expect(population.idsIn(asking.audience('not there'))).toEqual([]);
+  });
+});
+
+describe('classifying', () => {
+  it('puts every contact into the face that deciding gives, for more audiences than a word has bits', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(person, { selector: ({ id }) => id, minLength: 1, maxLength: 70 }),
+        fc.array(randomConditionOf(tested), { minLength: 1, maxLength: 40 }),
+        (people, conditions) => {
+          const audiences = conditions.map((condition, index) => ({
+            id: `a${index}`,
+            name: '',
+            description: '',
+            condition,
+          }));
+          const slot = (index: number, audience: string, inner: Content['body']) => ({
+            kind: 'slot' as const,
+            id: `s${index}`,
+            name: 's',
+            variants: [{ id: `v${index}`, audience, content: inner }],
+            otherwise: [],
+          });
+          const content: Content = {
+            subject: [],
+            preview: [],
+            body: audiences.map(({ id }, index) => slot(index, id, index === 0 ? [slot(99, 'a0', [])] : [])),
+          };
+          const membership = new Membership(catalogue, audiences);
+          const population = populationOf(people);
+          const found = classify(
+            content,
+            population,
+            population.under(setting, audiences, membership.problems),
+          );
+          const wanted = new Map<string, number>();
+          const visible = visibilityOf(content);
+          for (const one of people) {
+            const is = audiences.map(({ condition }) => (holds(condition, one) ? 0 : -1));
+            const key = faceKey(visible([is[0] ?? -1, is[0] ?? -1, ...is.slice(1)]));
+            wanted.set(key, (wanted.get(key) ?? 0) + 1);
+          }
+          expect(new Map(found.map(({ choices, count }) => [faceKey(choices), count]))).toEqual(wanted);
+          for (const { contact } of found) expect(people.map(({ id }) => id)).toContain(contact);
+        },
+      ),
+      { numRuns: 100 },
+    );
+  });
+});

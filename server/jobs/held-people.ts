@@ -1,0 +1,215 @@
+import mysql from 'mysql2';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { type Fact, valueOfFact } from '../../core/attributes/viewer.ts';
+import type { Condition } from '../../core/conditions/condition.ts';
+import { fold } from '../../core/conditions/meaning.ts';
+import { Membership } from '../../core/deciding/membership.ts';
+import type { Content } from '../../core/documents/document.ts';
+import { classify } from '../../core/population/classify.ts';
+import { type Asking, Population, type Setting } from '../../core/population/population.ts';
+import type { AsksPeople, Connection, ListQuery, Scope } from './questions.ts';
+
+interface StoredRow {
+  id: number;
+  email: string;
+  name: string;
+  values: string | { [attribute: string]: unknown };
+  hasAccount: number;
+}
+
+interface Named {
+  readonly name: string;
+  readonly email: string;
+  /** Name and address, case and accents folded, for search. */
+  readonly folded: string;
+}
+
+/** Sets of attributes that columns are kept for: those of the drafts and of the release. */
+const mostPopulations = 2;
+const rowsSql =
+  'SELECT contacts.id, contacts.email, contacts.name, contacts.`values`, site_accounts.contactId IS NOT NULL AS hasAccount FROM contacts LEFT JOIN site_accounts ON site_accounts.contactId = contacts.id';
+
+/** Answers about all contacts from columns held in memory; lives in a worker thread. */
+export class HeldPeople implements AsksPeople {
+  private readonly populations = new Map<string, Population>();
+  private readonly named = new Map<number, Named>();
+  private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
+  private readonly collator = new Intl.Collator('en', { sensitivity: 'base', numeric: true });
+
+  constructor(private readonly connection: Connection) {}
+
+  async total(): Promise<number> {
+    const [population] = this.populations.values();
+    return (population ?? (await this.load({ attributes: [], zone: 'UTC', audiences: [] }))).size;
+  }
+
+  async count(scope: Scope, setting: Setting, conditions: readonly Condition[]): Promise<number[]> {
+    const { asking } = await this.ask(scope, setting);
+    return conditions.map((condition) => asking.count(condition));
+  }
+
+  async some(scope: Scope, setting: Setting, condition: Condition, most: number): Promise<number[]> {
+    const { population, asking } = await this.ask(scope, setting);
+    const ids = population.idsIn(asking.rows(condition));
+    if (ids.length <= most) return ids;
+    return Array.from({ length: most }, (_, index) => ids[Math.floor((index * ids.length) / most)] ?? 0);
+  }
+
+  async lacking(scope: Scope, attributes: readonly string[]): Promise<number[]> {
+    const population = await this.populationOf(scope);
+    return attributes.map((attribute) => population.lacking(attribute));
+  }
+
+  async values(scope: Scope, attribute: string, most: number): Promise<{ value: string; count: number }[]> {
+    const population = await this.populationOf(scope);
+    const definition = population.catalogue.get(attribute);
+    if (!definition) return [];
+    const counts = new Map<string, number>();
+    for (const fact of population.factsOf(attribute)) {
+      if (fact === undefined) continue;
+      for (const one of [valueOfFact(definition, fact)].flat())
+        counts.set(String(one), (counts.get(String(one)) ?? 0) + 1);
+    }
+    return [...counts]
+      .map(([value, count]) => ({ value, count }))
+      .sort((left, right) => right.count - left.count || (left.value < right.value ? -1 : 1))
+      .slice(0, most);
+  }
+
+  async faces(scope: Scope, setting: Setting, content: Content) {
+    const { population, asking } = await this.ask(scope, setting);
+    return classify(content, population, asking);
+  }
+
+  async list(scope: Scope, setting: Setting, query: ListQuery): Promise<{ ids: number[]; matching: number }> {
+    const { population, asking } = await this.ask(scope, setting);
+    const wanted = fold(query.search.trim());
+    let ids = population.idsIn(asking.rows(query.where));
+    if (wanted !== '') ids = ids.filter((id) => this.named.get(id)?.folded.includes(wanted));
+    ids.sort(this.comparing(population, query));
+    return { ids: ids.slice(query.from, query.from + query.most), matching: ids.length };
+  }
+
+  async changed(ids?: readonly number[]): Promise<void> {
+    this.asking = undefined;
+    if (!ids) {
+      this.populations.clear();
+      this.named.clear();
+      return;
+    }
+    const found = new Set<number>();
+    if (ids.length > 0)
+      await this.read(`${rowsSql} WHERE contacts.id IN (?)`, [ids], (row) => {
+        found.add(row.id);
+        this.put(row, this.populations.values());
+      });
+    for (const id of ids) {
+      if (found.has(id)) continue;
+      this.named.delete(id);
+      for (const population of this.populations.values()) population.remove(id);
+    }
+  }
+
+  async stop(): Promise<void> {}
+
+  private async ask(scope: Scope, setting: Setting) {
+    const { asking } = this;
+    // What is asked in a row is mostly asked in one scope and setting, and audiences need not be worked out again.
+    if (asking?.scope === scope && sameSetting(asking.setting, setting)) return asking;
+    const population = await this.populationOf(scope);
+    const membership = new Membership(population.catalogue, scope.audiences);
+    this.asking = {
+      scope,
+      setting,
+      population,
+      asking: population.under(setting, scope.audiences, membership.problems),
+    };
+    return this.asking;
+  }
+
+  private async populationOf(scope: Scope): Promise<Population> {
+    const key = JSON.stringify([scope.zone, scope.attributes]);
+    const known = this.populations.get(key);
+    if (known) {
+      this.populations.delete(key);
+      this.populations.set(key, known);
+      return known;
+    }
+    return this.load(scope);
+  }
+
+  private async load(scope: Scope): Promise<Population> {
+    const population = new Population(new Catalogue(scope.attributes, scope.zone));
+    await this.read(rowsSql, [], (row) => this.put(row, [population]));
+    population.reindex();
+    this.populations.set(JSON.stringify([scope.zone, scope.attributes]), population);
+    for (const oldest of this.populations.keys()) {
+      if (this.populations.size <= mostPopulations) break;
+      this.populations.delete(oldest);
+    }
+    return population;
+  }
+
+  private put(row: StoredRow, populations: Iterable<Population>): void {
+    const { id, name, email } = row;
+    const values: { [attribute: string]: unknown } =
+      typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
+    for (const population of populations)
+      population.put({ id, values: { ...values, email }, hasAccount: row.hasAccount === 1 });
+    this.named.set(id, { name, email, folded: fold(`${name} ${email}`) });
+  }
+
+  /** Reads rows as a stream, so that they are never all there at once. */
+  private async read(sql: string, values: unknown[], take: (row: StoredRow) => void): Promise<void> {
+    const connection = mysql.createConnection({ ...this.connection, charset: 'utf8mb4' });
+    try {
+      for await (const row of connection.query(sql, values).stream({ highWaterMark: 1000 })) take(row);
+    } finally {
+      connection.destroy();
+    }
+  }
+
+  private comparing(population: Population, { sort, direction }: ListQuery) {
+    const sign = direction === 'up' ? 1 : -1;
+    const nameOf = (id: number) => this.named.get(id)?.name ?? '';
+    const byName = (left: number, right: number) =>
+      this.collator.compare(nameOf(left), nameOf(right)) || left - right;
+    const place = population.catalogue.indexOf(sort);
+    const attribute = population.catalogue.get(sort);
+    if (place === undefined || !attribute) return (left: number, right: number) => sign * byName(left, right);
+    const keyOf = sortKey(attribute);
+    const known = new Map<number, string | number | undefined>();
+    const key = (id: number) => {
+      if (!known.has(id)) known.set(id, keyOf(population.factFor(id, place)));
+      return known.get(id);
+    };
+    return (left: number, right: number) => {
+      const [a, b] = [key(left), key(right)];
+      if (a === undefined || b === undefined) return a === b ? byName(left, right) : a === undefined ? 1 : -1;
+      const difference =
+        typeof a === 'number' && typeof b === 'number' ? a - b : this.collator.compare(String(a), String(b));
+      return sign * difference || byName(left, right);
+    };
+  }
+}
+
+/** What a value is sorted by: ordered choices by their order, sets by their labels, the rest by itself. */
+function sortKey(attribute: Attribute): (fact: Fact) => string | number | undefined {
+  const order = new Map(choicesOf(attribute).map((choice, index) => [choice.id, index]));
+  const labels = new Map(choicesOf(attribute).map(({ id, label }) => [id, label]));
+  return (fact) => {
+    if (typeof fact === 'object') return fact.map((id) => labels.get(id) ?? id).join(', ');
+    if (typeof fact === 'boolean') return fact ? 1 : 0;
+    return attribute.type === 'choice' && fact !== undefined ? order.get(String(fact)) : fact;
+  };
+}
+
+function sameSetting(left: Setting, right: Setting): boolean {
+  return (
+    left.channel === right.channel &&
+    left.instant === right.instant &&
+    left.visit === right.visit &&
+    left.item === right.item
+  );
+}
