@@ -58,6 +58,8 @@ export interface TraceStep {
 export class Decider {
   readonly catalogue: Catalogue;
   readonly membership: Membership;
+  /** The attributes that audiences and merge fields ask for. */
+  readonly asked: ReadonlySet<string>;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly plans = new Map<string, SlotPlan>();
   private readonly reader: FactReader;
@@ -73,6 +75,7 @@ export class Decider {
       this.plans.set(document.id, new SlotPlan(document.content, this.membership));
       for (const attribute of mergedAttributes(document.content)) used.add(attribute);
     }
+    this.asked = used;
     this.reader = new FactReader(this.catalogue, used);
   }
 

@@ -1,4 +1,4 @@
-import { type Response, Router, urlencoded } from 'express';
+import { type Request, type Response, Router, urlencoded } from 'express';
 import { z } from 'zod';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
@@ -14,6 +14,7 @@ import { findSiteUser } from '../services/accounts.ts';
 import type { People } from '../services/people.ts';
 import { ContactRow } from '../store/models.ts';
 import type { LiveSite } from './live.ts';
+import { visitFor } from './visit.ts';
 
 interface Site {
   readonly live: LiveSite;
@@ -86,7 +87,7 @@ export function siteRouter(site: Site): Router {
 
   router.get('/{:slug}', async (request, response) => {
     const slug = request.params.slug ?? '';
-    const html = site.live.current?.compiled.page(slug, await viewerOf(site, signedInContact(request)));
+    const html = site.live.current?.compiled.page(slug, await viewerOf(site, request, response));
     if (html !== undefined) return response.type('html').send(html);
     if (!site.live.current)
       return sendPage(site, response, 404, 'Not open yet', [
@@ -103,12 +104,13 @@ function signedInContact(request: { session?: { contactId?: number } }): number 
   return request.session?.contactId;
 }
 
-async function viewerOf({ people }: Site, contactId: number | undefined): Promise<Viewer> {
+async function viewerOf({ people, live }: Site, request: Request, response: Response): Promise<Viewer> {
+  const contactId = signedInContact(request);
   const person = contactId === undefined ? undefined : await people.get(contactId);
   return {
     contact: person?.values ?? null,
     signedIn: person !== undefined,
-    visit: {},
+    visit: visitFor(request, response, live),
     item: null,
     instant: Date.now(),
   };
