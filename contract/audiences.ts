@@ -34,6 +34,11 @@ export const countRequestSchema = z.object({
   condition: conditionSchema,
   audience: z.string().max(64).nullable(),
 });
+/** How many contacts are in each of some conditions, as they are saved now. */
+export const countsRequestSchema = z.object({ conditions: z.array(conditionSchema).max(100) });
+export const countsSchema = z.object({ counts: z.array(z.number()), total: z.number() });
+export type Counts = z.infer<typeof countsSchema>;
+
 export const countSchema = z.object({
   count: z.number(),
   total: z.number(),

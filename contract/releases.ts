@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { siteSettingsSchema } from '../core/deciding/release.ts';
+import { documentKinds } from '../core/documents/document.ts';
+import { personSchema } from './people.ts';
 
 export const changeSchema = z.object({
   what: z.enum(['page', 'email', 'audience', 'attribute', 'settings']),
@@ -18,6 +20,35 @@ export const pendingSchema = z.object({
   fingerprint: z.string(),
 });
 export type Pending = z.infer<typeof pendingSchema>;
+
+/** Whom the drafts would change what for, a page or email at a time; those that nobody sees otherwise are left out. */
+export const impactSchema = z.object({
+  total: z.number(),
+  documents: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      kind: z.enum(documentKinds),
+      /** Contacts who see something else; of an email all who would get it. */
+      contacts: z.number(),
+      anonymous: z.boolean(),
+      /** What they saw and will see, as visible choices; null where the document is not there. Largest first. */
+      changes: z.array(
+        z.object({
+          before: z.array(z.number()).nullable(),
+          after: z.array(z.number()).nullable(),
+          /** Contacts today; 0 where it is only possible. */
+          contacts: z.number(),
+          person: personSchema.nullable(),
+        }),
+      ),
+      /** False where more changes are possible than are listed. */
+      complete: z.boolean(),
+      slots: z.object({ before: z.array(z.string()), after: z.array(z.string()) }),
+    }),
+  ),
+});
+export type Impact = z.infer<typeof impactSchema>;
 
 export const releaseRequestSchema = z.object({
   note: z.string().trim().max(500).default(''),

@@ -63,7 +63,9 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
   const people = await People.open(sequelize, attributes, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
   const live = new LiveSite(address);
   const pictures = demoPictures;
-  const releases = new Releases(drafts, live, (name) => pictures.some((picture) => picture.name === name));
+  const releases = new Releases(drafts, live, people, (name) =>
+    pictures.some((picture) => picture.name === name),
+  );
   await releases.load();
   const mailServer = new MailServer();
   const smtpPort = await mailServer.start();

@@ -5,14 +5,11 @@ import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { audiencesOf, type Document } from '../documents/document.ts';
 import { TooManyValues } from './cells.ts';
+import { conditionFindings } from './condition-findings.ts';
 import { describeFace, type FaceDescription } from './describe.ts';
+import { documentFindings } from './document-findings.ts';
 import { type Face, facesOf } from './faces.ts';
-import {
-  type ConditionFinding,
-  conditionFindings,
-  type DocumentFinding,
-  documentFindings,
-} from './findings.ts';
+import type { ConditionFinding, DocumentFinding } from './finding.ts';
 import { World } from './world.ts';
 
 export interface DocumentAnalysis {
@@ -48,7 +45,7 @@ export function analyseDocument(drafts: Drafts, document: Document, instant: num
     return {
       faces: faces.map((face) => ({ ...face, description: describeFace(face.choices, content, world) })),
       complete,
-      findings: documentFindings(content, world, { catalogue, audience: nameIn(drafts) }),
+      findings: documentFindings(content, world, { catalogue, audience: nameIn(drafts) }, drafts.audiences),
     };
   });
 }
@@ -76,6 +73,7 @@ export function analyseCondition(
       channel: 'page',
       instant,
       conditions: [condition],
+      hasItem: true,
     });
     return { findings: conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }) };
   });

@@ -9,7 +9,9 @@ import { all, any, type Condition, inAudience, not, test } from '../conditions/c
 import { Membership } from '../deciding/membership.ts';
 import { audiencesOf, type Content, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { conditionFindings, documentFindings, type Names } from './findings.ts';
+import { conditionFindings } from './condition-findings.ts';
+import { documentFindings } from './document-findings.ts';
+import type { Names } from './finding.ts';
 import { World } from './world.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
@@ -68,7 +70,7 @@ describe('findings about a condition', () => {
     ['a window and its outside', all(test('renewal', 'within-next', 5), test('renewal', 'has-no-value'))],
     ['an empty any', all(any())],
   ])('finds what can never be true: %s', (_name, condition) => {
-    expect(findIn(condition)[0]?.kind).toBe('never-true');
+    expect(findIn(condition).map(({ kind }) => kind)).toContain('never-true');
   });
 
   it.each([
@@ -180,7 +182,7 @@ describe('findings about a document', () => {
       channel: kind,
       instant,
     });
-    return documentFindings(content, world, names(audiences));
+    return documentFindings(content, world, names(audiences), audiences);
   };
   const body = (...nodes: Node[]): Content => ({ subject: [], preview: [], body: nodes });
 

@@ -1,6 +1,11 @@
 import { Router } from 'express';
 import { z } from 'zod';
-import { audienceChangeSchema, audienceDraftSchema, countRequestSchema } from '../../contract/audiences.ts';
+import {
+  audienceChangeSchema,
+  audienceDraftSchema,
+  countRequestSchema,
+  countsRequestSchema,
+} from '../../contract/audiences.ts';
 import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
 import { contactQuerySchema, importRequestSchema } from '../../contract/people.ts';
@@ -86,6 +91,9 @@ function audiencesRouter({ audiences }: Services): Router {
     const { condition, audience } = parse(countRequestSchema, request.body);
     response.json(await audiences.count(condition, audience));
   });
+  router.post('/counts', async (request, response) => {
+    response.json(await audiences.counts(parse(countsRequestSchema, request.body).conditions));
+  });
   router.put('/:id', async (request, response) => {
     const { id } = parse(named, request.params);
     response.json(await audiences.change(id, parse(audienceChangeSchema, request.body)));
@@ -132,6 +140,9 @@ function releasesRouter({ releases }: Services): Router {
   const router = Router();
   router.get('/', async (_request, response) => {
     response.json(await releases.list());
+  });
+  router.get('/impact', async (_request, response) => {
+    response.json(await releases.impact(Date.now()));
   });
   router.get('/pending', async (_request, response) => {
     response.json(await releases.pending());

@@ -3,12 +3,14 @@ import type {
   audienceChangeSchema,
   audienceDraftSchema,
   Count,
+  Counts,
   ListedAudience,
   StoredAudience,
   Use,
 } from '../../contract/audiences.ts';
 import { type Audience, findCircle } from '../../core/audiences/audience.ts';
 import { attributesIn, audiencesIn, type Condition } from '../../core/conditions/condition.ts';
+import { validate } from '../../core/conditions/validate.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOf } from '../../core/documents/document.ts';
@@ -117,6 +119,22 @@ export class Audiences {
         .map((attribute, index) => ({ attribute, count: lacking[index] ?? 0 }))
         .filter(({ count }) => count > 0),
     };
+  }
+
+  /** How many are in each of some conditions; one with a problem counts nobody. */
+  async counts(conditions: readonly Condition[]): Promise<Counts> {
+    const { snapshot, catalogue } = await this.drafts.decider();
+    const ids = new Set(snapshot.audiences.map(({ id }) => id));
+    const sound = conditions.map((condition): Condition => {
+      const problems = validate(condition, { catalogue, hasAudience: (id) => ids.has(id) });
+      return problems.length > 0 ? { kind: 'any', of: [] } : condition;
+    });
+    const { asks } = this.people;
+    const [counts, total] = await Promise.all([
+      asks.count(this.people.scopeOf(snapshot), this.people.now(), sound),
+      asks.total(),
+    ]);
+    return { counts, total };
   }
 
   private async refuseCircle(edited: Pick<Audience, 'id' | 'name' | 'condition'>): Promise<void> {

@@ -1,22 +1,29 @@
 import { createHash } from 'node:crypto';
-import type { Pending, Release } from '../../contract/releases.ts';
+import type { Impact, Pending, Release } from '../../contract/releases.ts';
+import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
+import { slotsOf } from '../../core/documents/document.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ReleaseRow, SettingRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
+import { type People, personRecord } from './people.ts';
 
 /** The setting that names the release that is live. */
 export const liveReleaseKey = 'live-release';
+
+/** Most changes of one document that are listed. */
+const changesShown = 40;
 
 export class Releases {
   constructor(
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
+    private readonly people: People,
     private readonly hasPicture: (name: string) => boolean,
   ) {}
 
@@ -34,6 +41,76 @@ export class Releases {
       problems: this.problems(decider),
       liveRelease: this.live.current?.release ?? null,
       fingerprint: fingerprintOf(decider.snapshot),
+    };
+  }
+
+  /** Whom the drafts would change what for, proved for every possible viewer and counted among contacts. */
+  async impact(instant: number): Promise<Impact> {
+    const { snapshot } = await this.drafts.decider();
+    const live = this.live.current?.snapshot;
+    const ids = new Set([...(live?.documents ?? []), ...snapshot.documents].map(({ id }) => id));
+    const documents: Impact['documents'] = [];
+    for (const id of ids) {
+      const found = await this.documentImpact(pair(live, snapshot, id), snapshot, instant);
+      if (found) documents.push(found);
+    }
+    documents.sort((left, right) => right.contacts - left.contacts);
+    return { total: await this.people.asks.total(), documents };
+  }
+
+  private async documentImpact(
+    pairing: Pairing,
+    after: Snapshot,
+    instant: number,
+  ): Promise<Impact['documents'][number] | undefined> {
+    const document = pairing.after ?? pairing.before;
+    if (!document) return undefined;
+    const { transitions, complete, refused } = differenceOf(pairing, after, instant);
+    const scope = { attributes: after.attributes, zone: after.settings.zone, audiences: pairing.audiences };
+    const setting = this.people.now(document.kind, instant);
+    const occurring = (await this.people.asks.faces(scope, setting, pairing.content)).filter(({ choices }) =>
+      pairing.isChange(choices),
+    );
+    if (transitions.length === 0 && occurring.length === 0) return undefined;
+    const people = new Map(
+      (await this.people.find(occurring.slice(0, changesShown).map(({ contact }) => contact))).map(
+        (person) => [person.id, personRecord(person)],
+      ),
+    );
+    const name = (choices: readonly number[] | undefined) => choices?.join() ?? '';
+    const listed = occurring.map(({ choices, count, contact }) => {
+      const { before, after: next } = pairing.split(choices);
+      return {
+        before: before ?? null,
+        after: next ?? null,
+        contacts: count,
+        person: people.get(contact) ?? null,
+      };
+    });
+    const seen = new Set(
+      listed.map(({ before, after: next }) => `${name(before ?? undefined)} ${name(next ?? undefined)}`),
+    );
+    const possible = transitions
+      .filter((change) => !seen.has(`${name(change.before)} ${name(change.after)}`))
+      .map((change) => ({
+        before: change.before ? [...change.before] : null,
+        after: change.after ? [...change.after] : null,
+        contacts: 0,
+        person: null,
+      }));
+    const changes = [...listed, ...possible];
+    return {
+      id: document.id,
+      name: document.name,
+      kind: document.kind,
+      contacts: occurring.reduce((sum, { count }) => sum + count, 0),
+      anonymous: transitions.some(({ witness }) => witness.contact === null),
+      changes: changes.slice(0, changesShown),
+      complete: complete && refused === undefined && changes.length <= changesShown,
+      slots: {
+        before: pairing.before ? slotsOf(pairing.before.content).map((slot) => slot.name) : [],
+        after: pairing.after ? slotsOf(pairing.after.content).map((slot) => slot.name) : [],
+      },
     };
   }
 

@@ -8,8 +8,12 @@ const lookSchema = z.object({
   person: personSchema.nullable(),
   signedIn: z.boolean(),
   device: z.enum(devices),
-  /** Null for now. */
+  /** What else the visit tells, by attribute id; a device in it stands before `device`. */
+  visit: z.record(z.string(), z.unknown()).nullable(),
+  /** The moment chosen; null for now. */
   instant: z.number().nullable(),
+  /** The moment that the face on screen takes, where it takes another; null otherwise. */
+  faceInstant: z.number().nullable(),
 });
 /** Whom, on what and when you are looking as. */
 export type Look = z.infer<typeof lookSchema>;
@@ -22,11 +26,16 @@ export interface Step {
   note: string;
   person: PersonRecord | null;
   signedIn: boolean;
+  /** The visit and the moment that it takes, where it takes any; null for a plain visit and for now. */
+  visit: Record<string, unknown> | null;
+  instant: number | null;
 }
 
 interface Looking {
   look: Look;
   viewer: Viewer;
+  /** The moment from which on things are proved: the one chosen, or now. */
+  since: number;
   change: (change: Partial<Look>) => void;
   /** Looks as a person, signed in where the person has an account. */
   lookAs: (person: PersonRecord | null) => void;
@@ -38,7 +47,14 @@ interface Looking {
 
 const LookingContext = createContext<Looking | undefined>(undefined);
 const storageKey = 'apple-porch-look';
-const nobody: Look = { person: null, signedIn: false, device: 'computer', instant: null };
+const nobody: Look = {
+  person: null,
+  signedIn: false,
+  device: 'computer',
+  visit: null,
+  instant: null,
+  faceInstant: null,
+};
 const noSteps: readonly Step[] = [];
 
 function remembered(): Look {
@@ -77,21 +93,34 @@ export function LookingProvider({ children }: { children: ReactNode }) {
     [change],
   );
   const value = useMemo((): Looking => {
-    return { look, viewer: viewerOf(look, opened), change, lookAs, ...offered, setSteps };
+    return {
+      look,
+      viewer: viewerOf(look, opened),
+      since: look.instant ?? opened,
+      change,
+      lookAs,
+      ...offered,
+      setSteps,
+    };
   }, [look, opened, change, lookAs, offered, setSteps]);
   return <LookingContext value={value}>{children}</LookingContext>;
 }
 
+/** What looking as a step changes: a plain visit and now where it does not take others. */
+export function lookOf({ person, signedIn, visit, instant }: Step): Partial<Look> {
+  return { person, signedIn, visit, faceInstant: instant };
+}
+
 export function viewerOf(
-  look: Pick<Look, 'person' | 'signedIn' | 'device' | 'instant'>,
+  look: Pick<Look, 'person' | 'signedIn' | 'device' | 'visit' | 'instant' | 'faceInstant'>,
   opened: number,
 ): Viewer {
   return {
     contact: look.person?.values ?? null,
     signedIn: look.person !== null && look.signedIn,
-    visit: { 'visit-device': look.device },
+    visit: { 'visit-device': look.device, ...look.visit },
     item: null,
-    instant: look.instant ?? opened,
+    instant: look.faceInstant ?? look.instant ?? opened,
   };
 }
 

@@ -9,9 +9,10 @@ import { Button, IconButton } from '../parts/button.tsx';
 import { Initials } from '../parts/person.tsx';
 import { useApi } from './api.ts';
 import { useCatalogue } from './data.ts';
-import { personLabel, useLooking } from './looking.tsx';
+import { lookOf, personLabel, useLooking } from './looking.tsx';
 import { instantOf, localInput, momentLabel } from './moment.ts';
 import { PersonSearch } from './person-search.tsx';
+import { VisitMenu } from './visit-menu.tsx';
 
 const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };
 
@@ -35,10 +36,10 @@ export function ViewerBar() {
       <ToggleGroup.Root
         type="single"
         aria-label="Device"
-        value={look.device}
+        value={devices.find((device) => device === look.visit?.['visit-device']) ?? look.device}
         onValueChange={(value) => {
           const device = devices.find((known) => known === value);
-          if (device) change({ device });
+          if (device) change({ device, visit: withoutDevice(look.visit) });
         }}
         className="flex rounded-md border border-line"
       >
@@ -57,10 +58,18 @@ export function ViewerBar() {
           );
         })}
       </ToggleGroup.Root>
+      <VisitMenu />
       <MomentMenu />
       <Steps />
     </section>
   );
+}
+
+/** A device chosen in the bar stands before one that a face brought along. */
+function withoutDevice(visit: Record<string, unknown> | null): Record<string, unknown> | null {
+  if (!visit) return null;
+  const { 'visit-device': _device, ...rest } = visit;
+  return Object.keys(rest).length > 0 ? rest : null;
 }
 
 function PersonFacts() {
@@ -160,7 +169,7 @@ function MomentMenu() {
     <Popover.Root>
       <Popover.Trigger asChild>
         <Button className="h-8" icon={<CalendarClock size={15} aria-hidden />}>
-          {look.instant === null ? 'Now' : momentLabel(look.instant, zone)}
+          {look.instant === null && look.faceInstant === null ? 'Now' : momentLabel(viewer.instant, zone)}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -177,13 +186,17 @@ function MomentMenu() {
               value={localInput(viewer.instant, zone)}
               onChange={(event) => {
                 const instant = instantOf(event.target.value, zone);
-                if (instant !== undefined) change({ instant });
+                if (instant !== undefined) change({ instant, faceInstant: null });
               }}
               className="h-9 rounded-md border border-edge/60 bg-paper px-2"
             />
           </label>
           <p className="mt-1 text-quiet">As the clocks show in {zone.replaceAll('_', ' ')}</p>
-          <Button className="mt-2" disabled={look.instant === null} onClick={() => change({ instant: null })}>
+          <Button
+            className="mt-2"
+            disabled={look.instant === null && look.faceInstant === null}
+            onClick={() => change({ instant: null, faceInstant: null })}
+          >
             Back to now
           </Button>
         </Popover.Content>
@@ -199,7 +212,7 @@ function Steps() {
   useEffect(() => {
     const go = (by: number) => {
       const step = steps[at < 0 ? (by > 0 ? 0 : steps.length - 1) : (at + by + steps.length) % steps.length];
-      if (step) change({ person: step.person, signedIn: step.signedIn });
+      if (step) change(lookOf(step));
     };
     const onKey = (event: KeyboardEvent) => {
       if ((event.key !== '[' && event.key !== ']') || isTyping(event)) return;

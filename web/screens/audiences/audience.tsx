@@ -56,8 +56,8 @@ function AudienceEditor({
   const history = useHistory<Draft>(saved);
   const { state: draft, change } = history;
   const [problem, setProblem] = useState<{ message: string; theirs: Draft | undefined; revision: number }>();
-  const { viewer } = useLooking();
-  const analysis = useConditionAnalysis(draft.condition, audience?.id ?? null, viewer.instant);
+  const { since } = useLooking();
+  const analysis = useConditionAnalysis(draft.condition, audience?.id ?? null, since);
   const counted = useCount(draft.condition, audience?.id ?? null);
   const dirty = audience === null || !same(draft, saved);
   /** Set when leaving loses nothing: the audience was just stored, or deleted. */
@@ -253,6 +253,9 @@ const titles = {
   'never-true': 'This can never be true',
   'always-true': 'This is always true',
   'no-effect': 'A part changes nothing',
+  'empty-group': 'A group without a test',
+  over: 'A window that is over',
+  'needs-visit': 'Not known by email',
   same: 'The same as another audience',
   contained: 'Part of another audience',
 } as const;

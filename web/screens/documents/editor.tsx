@@ -67,7 +67,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const { content } = draft;
   const { data: audiences = [] } = useAudiences();
   const pictures = usePictures();
-  const { look, viewer, change: changeLook, lookAs } = useLooking();
+  const { look, viewer, since, change: changeLook, lookAs } = useLooking();
   const [selected, setSelected] = useState<string | null>(null);
   const [editing, setEditing] = useState(false);
   const [editor, setEditor] = useState<Editor | null>(null);
@@ -85,7 +85,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const audiencesVersion = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
   const cast = useCast(content, stored.kind, look.instant, audiencesVersion);
   const nameOf = audienceNames(audiences);
-  const analysis = useDocumentAnalysis(stableDocument, viewer.instant);
+  const analysis = useDocumentAnalysis(stableDocument, since);
 
   const decided = useMemo(() => {
     if (!decider) return undefined;
@@ -447,7 +447,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             facts={decided.facts}
             nameOf={nameOf}
             name={look.person?.name ?? 'an anonymous visitor'}
-            instant={viewer.instant}
+            instant={since}
           />
         )}
         {analysis && (

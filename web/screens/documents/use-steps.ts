@@ -4,16 +4,26 @@ import type { PersonRecord } from '../../../contract/people.ts';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import type { FaceDescription } from '../../../core/analysis/describe.ts';
 import { faceKey } from '../../../core/analysis/faces.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { formatValue } from '../../../core/attributes/format.ts';
+import { readValue } from '../../../core/attributes/parse.ts';
+import type { Viewer } from '../../../core/attributes/viewer.ts';
+import { useCatalogue } from '../../app/data.ts';
 import { type Step, useLooking } from '../../app/looking.tsx';
+import { momentLabel } from '../../app/moment.ts';
 import { count } from '../../parts/person.tsx';
 
 /** Said of a face that can be got but that no contact gets. */
 export const nobodyToday = 'possible, nobody today';
 
+export function isPossibleOnly(step: Step): boolean {
+  return step.note.startsWith(nobodyToday);
+}
+
 /** One person of each audience used, and anonymous. One person stands once. */
 export function stepsByAudience(cast: Cast, nameOf: (audience: string) => string): Step[] {
   const anonymous = { key: 'anonymous', label: 'Anonymous', note: 'signed out, nobody we know' };
-  const steps: Step[] = [{ ...anonymous, person: null, signedIn: false }];
+  const steps: Step[] = [{ ...anonymous, person: null, signedIn: false, visit: null, instant: null }];
   for (const { audience, person } of cast.people) {
     if (!person) continue;
     const known = steps.find((step) => step.person?.id === person.id);
@@ -25,6 +35,8 @@ export function stepsByAudience(cast: Cast, nameOf: (audience: string) => string
         note: person.name,
         person,
         signedIn: person.hasAccount,
+        visit: null,
+        instant: null,
       });
   }
   return steps;
@@ -35,6 +47,8 @@ export function stepsByFace(
   { faces }: DocumentAnalysis,
   cast: Cast,
   nameOf: (audience: string) => string,
+  instant: number,
+  catalogue: Catalogue,
 ): Step[] {
   const today = new Map(cast.faces.map((face) => [faceKey(face.choices), face]));
   const sized = faces.map((face, index) => {
@@ -43,12 +57,21 @@ export function stepsByFace(
     const { anonymous } = face.description;
     const person = anonymous ? null : (found?.person ?? invented(face.witness, index));
     const people = found?.count ?? 0;
+    // Contacts are looked at without a visit and as of now; who is only possible may need both.
+    const plain = found !== undefined;
     const step: Step = {
       key,
       label: faceLabel(face.description, nameOf),
-      note: noteOf(anonymous, found?.person.name, people),
+      note: noteOf(
+        anonymous,
+        found?.person.name,
+        people,
+        plain ? '' : takes(face.witness, instant, catalogue),
+      ),
       person,
       signedIn: person?.hasAccount ?? false,
+      visit: plain ? null : face.witness.visit,
+      instant: plain || face.witness.instant === instant ? null : face.witness.instant,
     };
     return { step, people, anonymous };
   });
@@ -56,7 +79,19 @@ export function stepsByFace(
   return sized.map(({ step }) => step);
 }
 
-function noteOf(anonymous: boolean, name: string | undefined, people: number): string {
+/** What a viewer's visit and moment have to be, in a few words; empty where a plain visit now will do. */
+function takes(witness: Viewer, instant: number, catalogue: Catalogue): string {
+  const visit = Object.entries(witness.visit).flatMap(([id, value]) => {
+    const attribute = catalogue.get(id);
+    const known = attribute && readValue(attribute, value);
+    return attribute && known !== undefined ? [`${attribute.label} ${formatValue(attribute, known)}`] : [];
+  });
+  const moment = witness.instant === instant ? [] : [momentLabel(witness.instant, catalogue.zone)];
+  return [...visit, ...moment].join(', ');
+}
+
+function noteOf(anonymous: boolean, name: string | undefined, people: number, needs: string): string {
+  if (needs !== '') return `${nobodyToday}: ${needs}`;
   if (anonymous) return people === 0 ? 'anonymous visitors' : `anonymous and ${count(people)} contacts`;
   if (name === undefined) return nobodyToday;
   return people === 1 ? name : `${name} and ${count(people - 1)} more`;
@@ -98,12 +133,16 @@ export function useSteps(
   nameOf: (audience: string) => string,
   current: string | undefined,
 ): readonly Step[] {
-  const { setSteps } = useLooking();
+  const { setSteps, since } = useLooking();
+  const catalogue = useCatalogue();
   const names = cast?.people.map(({ audience }) => nameOf(audience)).join('\n');
   // biome-ignore lint/correctness/useExhaustiveDependencies: the names stand for the function
   const steps = useMemo(
-    () => (analysis && cast && analysis.faces.length > 0 ? stepsByFace(analysis, cast, nameOf) : []),
-    [analysis, cast, names],
+    () =>
+      analysis && cast && catalogue && analysis.faces.length > 0
+        ? stepsByFace(analysis, cast, nameOf, since, catalogue)
+        : [],
+    [analysis, cast, names, catalogue, since],
   );
   useEffect(() => setSteps(steps, current), [steps, current, setSteps]);
   useEffect(() => () => setSteps([], undefined), [setSteps]);

@@ -8,13 +8,13 @@ import { type Document, firstWords, type Slot } from '../../../core/documents/do
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useDecider, useDocuments } from '../../app/data.ts';
-import { type Step, useLooking, viewerOf } from '../../app/looking.tsx';
+import { lookOf, type Step, useLooking, viewerOf } from '../../app/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
-import { nobodyToday, stepsByAudience, useSteps } from '../documents/use-steps.ts';
+import { isPossibleOnly, stepsByAudience, useSteps } from '../documents/use-steps.ts';
 import { WhyLine } from '../documents/why-line.tsx';
 
 const drawnAt = 960;
@@ -78,11 +78,11 @@ interface Column {
 function Board({ document }: { document: Document }) {
   const decider = useDecider(document);
   const { data: audiences = [] } = useAudiences();
-  const { look, viewer, change } = useLooking();
+  const { look, viewer, since, change } = useLooking();
   const nameOf = audienceNames(audiences);
   const version = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
   const cast = useCast(document.content, document.kind, look.instant, version);
-  const analysis = useDocumentAnalysis(document, viewer.instant);
+  const analysis = useDocumentAnalysis(document, since);
   const seen = useMemo(() => {
     if (!decider) return undefined;
     const signedIn = document.kind === 'page' && viewer.signedIn;
@@ -101,14 +101,14 @@ function Board({ document }: { document: Document }) {
     const steps = by === 'face' ? faces : stepsByAudience(cast, audienceNames(audiences));
     return steps.map((step) => {
       const signedIn = document.kind === 'page' && step.signedIn;
-      return { step, ...seen.decide(viewerOf({ ...look, person: step.person, signedIn }, viewer.instant)) };
+      return { step, ...seen.decide(viewerOf({ ...look, ...lookOf(step), signedIn }, since)) };
     });
-  }, [seen, cast, by, faces, audiences, look, viewer.instant, document.kind]);
+  }, [seen, cast, by, faces, audiences, look, since, document.kind]);
   if (!decider || !cast) return null;
   const isShown = ({ step }: Column) =>
     by === 'face' ? step.key === seen?.current : look.person?.id === step.person?.id;
   const { slots } = decider.planOf(document.id);
-  const occurring = faces.filter((step) => step.note !== nobodyToday).length;
+  const occurring = faces.filter((step) => !isPossibleOnly(step)).length;
   const missing = cast.people.filter(({ person }) => person === null);
   const chosenColumn = columns.find(({ step }) => step.key === chosen?.step) ?? columns[0];
   const chosenSlot = slots.find((slot) => slot.id === chosen?.slot) ?? slots[0];
@@ -170,7 +170,7 @@ function Board({ document }: { document: Document }) {
                 <th key={column.step.key} scope="col" className="p-0 text-left align-top font-normal">
                   <button
                     type="button"
-                    onClick={() => change({ person: column.step.person, signedIn: column.step.signedIn })}
+                    onClick={() => change(lookOf(column.step))}
                     aria-pressed={isShown(column)}
                     style={{ width: columnWidth }}
                     className={`block overflow-hidden rounded-md border bg-paper text-left ${isShown(column) ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
@@ -229,7 +229,7 @@ function Board({ document }: { document: Document }) {
               facts={chosenColumn.facts}
               nameOf={nameOf}
               name={`${chosenColumn.step.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
-              instant={viewer.instant}
+              instant={since}
             />
             <Shares
               slot={chosenSlot}

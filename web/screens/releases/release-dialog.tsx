@@ -8,6 +8,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { ImpactList } from './impact.tsx';
 
 type Change = z.infer<typeof changeSchema>;
 
@@ -65,7 +66,10 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
       {pending.changes.length === 0 ? (
         <p className="text-quiet">Nothing changed since the last release.</p>
       ) : (
-        <ChangeList changes={pending.changes} />
+        <>
+          <ChangeList changes={pending.changes} />
+          <ImpactList />
+        </>
       )}
       <TextField
         label="What this release is for"
@@ -90,7 +94,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
 
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
   return (
-    <ul className="max-h-[340px] overflow-y-auto rounded-md border border-line">
+    <ul className="max-h-[220px] overflow-y-auto rounded-md border border-line">
       {changes.map((change) => (
         <li key={`${change.what} ${change.id}`} className="border-b border-line/60 px-3 py-2 last:border-0">
           <span className="text-quiet">{change.what === 'settings' ? '' : change.what}</span>{' '}

@@ -1,0 +1,184 @@
+import { Catalogue } from '../attributes/catalogue.ts';
+import type { Viewer } from '../attributes/viewer.ts';
+import type { Audience } from '../audiences/audience.ts';
+import type { Condition } from '../conditions/condition.ts';
+import { everyoneElse } from '../deciding/decide.ts';
+import { Membership } from '../deciding/membership.ts';
+import type { Snapshot } from '../deciding/release.ts';
+import {
+  audiencesOf,
+  type Content,
+  type Document,
+  type Node,
+  regionNames,
+  type Slot,
+  slotsOf,
+} from '../documents/document.ts';
+import { TooManyValues } from './cells.ts';
+import { facesOf } from './faces.ts';
+import { World } from './world.ts';
+
+/** One document before and after: its slots side by side as one, so that its faces are pairs of faces. */
+export interface Pairing {
+  readonly before: Document | undefined;
+  readonly after: Document | undefined;
+  /** The slots of both, under names of their own, over {@link audiences}. */
+  readonly content: Content;
+  /** The audiences of both, under names of their own. */
+  readonly audiences: readonly Audience[];
+  /** The choices of both from those of {@link content}; undefined where there is no document. */
+  split(choices: readonly number[]): { before: number[] | undefined; after: number[] | undefined };
+  /** Whether a viewer with these choices sees something else after than before. */
+  isChange(choices: readonly number[]): boolean;
+}
+
+/** A face that becomes another: what some viewers get before and after. */
+export interface Transition {
+  readonly before: readonly number[] | undefined;
+  readonly after: readonly number[] | undefined;
+  /** A viewer for whom it changes, invented. */
+  readonly witness: Viewer;
+}
+
+export interface Difference {
+  /** For every viewer that there can be; empty where nobody sees anything else. */
+  readonly transitions: readonly Transition[];
+  /** False where there are more than were listed. */
+  readonly complete: boolean;
+  /** Why they can't be listed; undefined when they can. */
+  readonly refused: string | undefined;
+}
+
+/** Puts a document of two snapshots side by side. */
+export function pair(before: Snapshot | undefined, after: Snapshot, documentId: string): Pairing {
+  const old = before?.documents.find(({ id }) => id === documentId);
+  const next = after.documents.find(({ id }) => id === documentId);
+  const content: Content = {
+    subject: [],
+    preview: [],
+    body: [...slotsAs('before', old), ...slotsAs('after', next)],
+  };
+  const count = old ? slotsOf(old.content).length : 0;
+  const [seenBefore, seenAfter] = [seenIn(old, before), seenIn(next, after)];
+  const split = (choices: readonly number[]) => ({
+    before: old && choices.slice(0, count),
+    after: next && choices.slice(count),
+  });
+  return {
+    before: old,
+    after: next,
+    content,
+    audiences: [...audiencesAs('before', before), ...audiencesAs('after', after)],
+    split,
+    isChange(choices) {
+      const { before: left, after: right } = split(choices);
+      return seenBefore(left) !== seenAfter(right);
+    },
+  };
+}
+
+/**
+ * Which viewers see something else of a document after than before, of all that there can be, by the face they had and
+ * the face they get. Where an attribute changed its type, audiences that no longer fit it contain nobody before.
+ *
+ * @param instant now, in milliseconds since 1970 UTC
+ */
+export function differenceOf(pairing: Pairing, after: Snapshot, instant: number): Difference {
+  const catalogue = new Catalogue(after.attributes, after.settings.zone);
+  const document = pairing.after ?? pairing.before;
+  try {
+    const world = new World({
+      catalogue,
+      membership: new Membership(catalogue, pairing.audiences),
+      audiences: pairing.audiences,
+      used: audiencesOf(pairing.content),
+      channel: document?.kind ?? 'page',
+      instant,
+    });
+    const { faces, complete } = facesOf(pairing.content, world);
+    const transitions = faces
+      .filter(({ choices }) => pairing.isChange(choices))
+      .map(({ choices, witness }) => ({ ...pairing.split(choices), witness }));
+    return { transitions, complete, refused: undefined };
+  } catch (error) {
+    if (error instanceof TooManyValues) return { transitions: [], complete: false, refused: error.message };
+    throw error;
+  }
+}
+
+type Side = 'before' | 'after';
+
+function slotsAs(side: Side, document: Document | undefined): Slot[] {
+  const walk = (nodes: readonly Node[]): Slot[] =>
+    nodes.flatMap((node) => {
+      if (node.kind === 'section') return walk(node.children);
+      if (node.kind !== 'slot') return [];
+      const variants = node.variants.map((variant) => ({
+        id: `${side} ${variant.id}`,
+        audience: `${side} ${variant.audience}`,
+        content: walk(variant.content),
+      }));
+      return [
+        {
+          kind: 'slot',
+          id: `${side} ${node.id}`,
+          name: node.name,
+          variants,
+          otherwise: walk(node.otherwise),
+        },
+      ];
+    });
+  return document ? regionNames.flatMap((region) => walk(document.content[region])) : [];
+}
+
+function audiencesAs(side: Side, snapshot: Snapshot | undefined): Audience[] {
+  const rename = (condition: Condition): Condition => {
+    switch (condition.kind) {
+      case 'test':
+        return condition;
+      case 'audience':
+        return { kind: 'audience', audience: `${side} ${condition.audience}` };
+      case 'not':
+        return { kind: 'not', of: rename(condition.of) };
+      default:
+        return { ...condition, of: condition.of.map(rename) };
+    }
+  };
+  return (snapshot?.audiences ?? []).map((audience) => ({
+    ...audience,
+    id: `${side} ${audience.id}`,
+    condition: rename(audience.condition),
+  }));
+}
+
+/** What somebody with some choices sees, as a text that is the same where nothing differs; ids are left out. */
+function seenIn(
+  document: Document | undefined,
+  snapshot: Snapshot | undefined,
+): (choices: readonly number[] | undefined) => string {
+  if (!document || !snapshot) return () => '';
+  const { name, slug, content, kind } = document;
+  const frame = JSON.stringify([snapshot.settings, kind, name, slug]);
+  const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
+  const plain = new Map<Node, string>();
+  const say = (node: Node, choices: readonly number[]): string => {
+    if (node.kind === 'slot') {
+      const choice = choices[order.get(node.id) ?? -1] ?? everyoneElse;
+      return sayAll(node.variants[choice]?.content ?? node.otherwise, choices);
+    }
+    if (node.kind === 'section') {
+      const { id: _id, children, name: _name, ...rest } = node;
+      return `${JSON.stringify(rest)}[${sayAll(children, choices)}]`;
+    }
+    let known = plain.get(node);
+    if (known === undefined) {
+      const { id: _id, ...rest } = node;
+      known = JSON.stringify(rest);
+      plain.set(node, known);
+    }
+    return known;
+  };
+  const sayAll = (nodes: readonly Node[], choices: readonly number[]): string =>
+    nodes.map((node) => say(node, choices)).join();
+  return (choices) => frame + regionNames.map((region) => sayAll(content[region], choices ?? [])).join('\n');
+}

@@ -1,0 +1,44 @@
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { Impact } from '../../contract/releases.ts';
+import { test } from '../../core/conditions/condition.ts';
+import { type Caller, type Instance, startInstance } from './instance.ts';
+
+let instance: Instance;
+let studio: Caller;
+beforeAll(async () => {
+  instance = await startInstance();
+  studio = instance.studio;
+});
+afterAll(() => instance.stop());
+
+const impact = async (): Promise<Impact> => (await studio.get('/api/releases/impact')).body;
+const count = async (condition: unknown): Promise<number> =>
+  (await studio.call('POST', '/api/audiences/count', { condition, audience: null })).body.count;
+
+it('says whom a release changes what for, as it then does', async () => {
+  expect(await impact()).toEqual({ total: 2400, documents: [] });
+  const audience = (await studio.get('/api/audiences')).body.find(({ id }: { id: string }) => id === 'midnight-members');
+  const { name, description, revision } = audience;
+  const condition = test('tier', 'at-least', 'twilight');
+  await studio.call('PUT', '/api/audiences/midnight-members', { name, description, condition, revision });
+  const twilight = await count(test('tier', 'is-one-of', 'twilight'));
+  const { documents } = await impact();
+  const home = documents.find(({ id }) => id === 'home');
+  // Everybody of the middle tier now gets what was for the highest, and nobody else sees anything new.
+  expect(home).toMatchObject({ contacts: twilight, anonymous: false, complete: true });
+  expect(home?.changes.every(({ before, after }) => before?.[0] === 1 && after?.[0] === 0)).toBe(true);
+  expect(home?.changes[0]?.person?.values.tier).toBe('twilight');
+  expect(home?.slots.after[0]).toBe('Welcome banner');
+  const { fingerprint } = (await studio.get('/api/releases/pending')).body;
+  await studio.call('POST', '/api/releases', { note: '', fingerprint });
+  expect((await impact()).documents).toEqual([]);
+});
+
+it('counts conditions as they are, and nobody for one with a problem', async () => {
+  const conditions = [test('tier', 'has-no-value'), test('gone', 'has-value'), { kind: 'all', of: [] }];
+  const { status, body } = await studio.call('POST', '/api/audiences/counts', { conditions });
+  expect(status).toBe(200);
+  expect(body.total).toBe(2400);
+  expect(body.counts).toEqual([await count(conditions[0]), 0, 2400]);
+  expect((await studio.call('POST', '/api/audiences/counts', { conditions: 'all' })).status).toBe(400);
+});

@@ -1,0 +1,149 @@
+import { Compass, X } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { useState } from 'react';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import { formatValue } from '../../core/attributes/format.ts';
+import { parseValue, readValue } from '../../core/attributes/parse.ts';
+import { Button, IconButton } from '../parts/button.tsx';
+import { useCatalogue } from './data.ts';
+import { useLooking } from './looking.tsx';
+
+const field = 'h-9 min-w-0 rounded-md border border-edge/60 bg-paper px-2';
+
+/** Where the visit comes from and what else it tells: any value that a page can be decided by. */
+export function VisitMenu() {
+  const { look, change } = useLooking();
+  const catalogue = useCatalogue();
+  const visit = look.visit ?? {};
+  const told = Object.entries(visit).flatMap(([id, value]) => {
+    const attribute = catalogue?.get(id);
+    const known = attribute && readValue(attribute, value);
+    return attribute && known !== undefined ? [{ attribute, said: formatValue(attribute, known) }] : [];
+  });
+  const set = (id: string, value: unknown) => {
+    const { [id]: _before, ...rest } = visit;
+    const next = value === undefined ? rest : { ...rest, [id]: value };
+    change({ visit: Object.keys(next).length > 0 ? next : null });
+  };
+  const open = (catalogue?.attributes ?? []).filter(
+    ({ source, id }) => source === 'visit' && id !== 'visit-device' && !(id in visit),
+  );
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button className="h-8 max-w-[220px]" icon={<Compass size={15} aria-hidden />}>
+          <span className="truncate" title={told.map(({ said }) => said).join(', ')}>
+            {told.length === 0 ? 'Plain visit' : told.map(({ said }) => said).join(', ')}
+          </span>
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="start"
+          sideOffset={8}
+          className="z-50 w-[340px] rounded-md border border-line bg-paper p-3 shadow-soft"
+        >
+          <h2 className="text-[14px]">What the visit tells</h2>
+          {told.length === 0 && <p className="text-quiet">Nothing but the device yet.</p>}
+          <ul className="my-2 flex flex-col gap-1">
+            {told.map(({ attribute, said }) => (
+              <li key={attribute.id} className="flex items-center gap-2">
+                <span className="text-quiet">{attribute.label}</span>
+                <strong className="min-w-0 flex-1 truncate">{said}</strong>
+                <IconButton label={`Forget ${attribute.label}`} onClick={() => set(attribute.id, undefined)}>
+                  <X size={14} />
+                </IconButton>
+              </li>
+            ))}
+          </ul>
+          {open.length > 0 && <AddFact attributes={open} onAdd={set} />}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function AddFact({
+  attributes,
+  onAdd,
+}: {
+  attributes: readonly Attribute[];
+  onAdd: (id: string, value: unknown) => void;
+}) {
+  const [id, setId] = useState(attributes[0]?.id ?? '');
+  const [text, setText] = useState('');
+  const [problem, setProblem] = useState<string>();
+  const attribute = attributes.find((one) => one.id === id) ?? attributes[0];
+  if (!attribute) return null;
+  const choices =
+    attribute.type === 'yes-no'
+      ? [
+          { id: 'yes', label: 'yes' },
+          { id: 'no', label: 'no' },
+        ]
+      : choicesOf(attribute);
+  const add = (raw: string) => {
+    const parsed = parseValue(attribute, raw);
+    setProblem(parsed.ok ? undefined : parsed.reason);
+    if (!parsed.ok || parsed.value === undefined) return;
+    onAdd(attribute.id, parsed.value);
+    setText('');
+  };
+  return (
+    <form
+      className="flex flex-col gap-2 border-t border-line pt-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add(text || (choices[0]?.id ?? ''));
+      }}
+    >
+      <select
+        aria-label="What to add"
+        value={attribute.id}
+        onChange={(event) => {
+          setId(event.target.value);
+          setText('');
+          setProblem(undefined);
+        }}
+        className={field}
+      >
+        {attributes.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.label}
+          </option>
+        ))}
+      </select>
+      <span className="flex gap-2">
+        {choices.length > 0 ? (
+          <select
+            aria-label={attribute.label}
+            value={text || choices[0]?.id}
+            onChange={(event) => setText(event.target.value)}
+            className={`${field} flex-1`}
+          >
+            {choices.map((choice) => (
+              <option key={choice.id} value={choice.id}>
+                {choice.label}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <input
+            aria-label={attribute.label}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            placeholder={attribute.description}
+            className={`${field} flex-1`}
+          />
+        )}
+        <Button type="submit">Add</Button>
+      </span>
+      {problem && (
+        <p role="alert" className="text-apple">
+          {problem}
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,84 @@
+import { type Impact, impactSchema } from '../../../contract/releases.ts';
+import { useApi } from '../../app/api.ts';
+import { count } from '../../parts/person.tsx';
+import { VariantMark } from '../../parts/variant-mark.tsx';
+
+type DocumentImpact = Impact['documents'][number];
+type FaceChange = DocumentImpact['changes'][number];
+
+const changesShown = 5;
+
+/** Whom a release would change what for, proved before it is made. */
+export function ImpactList() {
+  const { data, error } = useApi('/releases/impact', impactSchema);
+  if (error)
+    return <p className="text-quiet">Whom it changes things for could not be worked out: {error.message}</p>;
+  if (!data) return <p className="text-quiet">Working out whom it changes things for …</p>;
+  return (
+    <section aria-label="Whom it changes things for" className="flex flex-col gap-2">
+      <h3 className="text-[14px]">Whom it changes things for</h3>
+      {data.documents.length === 0 ? (
+        <p className="text-quiet">Nobody who can come sees or gets anything else.</p>
+      ) : (
+        <ul className="max-h-[220px] overflow-y-auto rounded-md border border-line">
+          {data.documents.map((document) => (
+            <li key={document.id} className="border-b border-line/60 px-3 py-2 last:border-0">
+              <div>
+                <strong>{document.name}</strong>: {sayWho(document, data.total)}
+              </div>
+              <ul className="mt-1 flex flex-col gap-0.5 text-quiet">
+                {document.changes.slice(0, changesShown).map((change) => (
+                  <li
+                    key={`${change.before?.join()} ${change.after?.join()}`}
+                    className="flex flex-wrap items-center gap-x-2"
+                  >
+                    <Steps document={document} change={change} />
+                    <span>{sayContacts(change)}</span>
+                  </li>
+                ))}
+                {document.changes.length > changesShown && (
+                  <li>and {count(document.changes.length - changesShown)} more kinds of change</li>
+                )}
+                {!document.complete && <li>More changes are possible than could be listed.</li>}
+              </ul>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function sayWho({ contacts, anonymous, kind }: DocumentImpact, total: number): string {
+  const people = `${count(contacts)} of ${count(total)} contacts`;
+  if (kind === 'email') return `${people} would get something else`;
+  if (contacts === 0)
+    return anonymous ? 'anonymous visitors see something else' : 'nobody today, but it is possible';
+  return `${people}${anonymous ? ' and anonymous visitors' : ''} see something else`;
+}
+
+function sayContacts({ contacts, person }: FaceChange): string {
+  if (contacts === 0) return 'possible, nobody today';
+  if (!person) return `${count(contacts)} contacts`;
+  return contacts === 1 ? person.name : `${person.name} and ${count(contacts - 1)} more`;
+}
+
+/** The slots whose choice changes, from which to which; the same choices that read differently are said so. */
+function Steps({ document, change }: { document: DocumentImpact; change: FaceChange }) {
+  const { before, after } = change;
+  if (!before) return <span className="text-ink">new</span>;
+  if (!after) return <span className="text-ink">no longer there</span>;
+  const moved = document.slots.after.flatMap((name, index) => {
+    const at = document.slots.before.indexOf(name);
+    const [from, to] = [before[at], after[index]];
+    return from !== undefined && to !== undefined && from !== to && from > -2 && to > -2
+      ? [{ name, from, to }]
+      : [];
+  });
+  if (moved.length === 0) return <span className="text-ink">reads differently</span>;
+  return moved.map(({ name, from, to }) => (
+    <span key={name} className="inline-flex items-center gap-1 text-ink">
+      {name} <VariantMark choice={from} /> → <VariantMark choice={to} />
+    </span>
+  ));
+}
