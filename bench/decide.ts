@@ -1,7 +1,8 @@
 import { LogicEngine } from 'json-logic-engine';
-import { localDay } from '../core/attributes/calendar.ts';
+import { dayNumber } from '../core/attributes/calendar.ts';
 import { Decider } from '../core/deciding/decide.ts';
-import { slotsOf } from '../core/documents/document.ts';
+import type { Snapshot } from '../core/deciding/release.ts';
+import { type Content, slotsOf } from '../core/documents/document.ts';
 import {
   demoAttributes,
   demoAudiences,
@@ -10,52 +11,104 @@ import {
   demoSeed,
   demoSettings,
 } from '../demo/scenario.ts';
+import { attributes, crowd, instant, randomAudiences, randomPage, today } from './crowd.ts';
 import { jsonLogicOf } from './json-logic.ts';
 import { type Result, result, timesFaster } from './result.ts';
 
-const instant = Date.now();
 const viewers = 400;
+const settings = { ...demoSettings, zone: 'UTC' };
+
+interface Known {
+  values: { readonly [attribute: string]: unknown };
+  hasAccount: boolean;
+}
+
+function snapshotOf(content: Content, snapshot: Omit<Snapshot, 'documents' | 'settings'>): Snapshot {
+  return {
+    ...snapshot,
+    settings,
+    documents: [{ id: 'page', kind: 'page', name: 'Page', slug: '', content }],
+  };
+}
 
 /**
- * Deciding the demo's home page for 400 viewers. The peer is json-logic-engine with every audience compiled once
- * and its answer remembered within a decision, over viewers that are plain objects of one shape.
+ * Deciding a page for 400 viewers: pages of up to 30 slots over up to 40 audiences, and the demo's home page. The peer
+ * is json-logic-engine with every audience compiled once and its answer remembered within a decision, over viewers that
+ * are plain objects of one shape, their dates as day numbers already.
  */
 export function decideBench(): Result[] {
   const [home] = demoDocuments;
   if (!home) throw new Error('the demo has no page');
-  const today = localDay(instant, demoSettings.zone);
-  const people = demoPeople(viewers, demoSeed, today);
-  const decider = new Decider({
-    settings: demoSettings,
-    attributes: demoAttributes,
-    audiences: demoAudiences,
-    documents: [home],
-  });
+  const people = [...crowd(viewers)];
+  const results: Result[] = [];
+  for (const [slots, audiences] of [
+    [5, 10],
+    [12, 40],
+    [30, 40],
+  ] as const) {
+    const snapshot = snapshotOf(randomPage(slots, audiences), {
+      attributes,
+      audiences: randomAudiences(audiences),
+    });
+    const isWhole = slots === 30;
+    results.push(
+      ...compare(
+        `${slots} slots, ${audiences} audiences`,
+        snapshot,
+        people,
+        isWhole ? 3 : 1.5,
+        isWhole ? 1.5 : 0.75,
+      ),
+    );
+  }
+  const demo = snapshotOf(home.content, { attributes: demoAttributes, audiences: demoAudiences });
+  return [...results, ...compare('demo home page', demo, demoPeople(viewers, demoSeed, today), 2, 0.5)];
+}
+
+function compare(
+  subject: string,
+  snapshot: Snapshot,
+  people: readonly Known[],
+  encodedBar: number,
+  rawBar: number,
+): Result[] {
+  const decider = new Decider(snapshot);
   const { catalogue } = decider;
   const raw = people.map(({ values, hasAccount }) => ({
     contact: values,
     signedIn: hasAccount,
-    visit: { 'visit-device': 'computer' },
+    visit: {},
     item: null,
     instant,
   }));
   const encoded = raw.map((viewer) => decider.facts(viewer));
-  const plain = encoded.map(({ values }) =>
-    Object.fromEntries(catalogue.attributes.map(({ id }, index) => [id, values[index] ?? null])),
-  );
-
-  const engine = new LogicEngine();
-  const conditionOf = (id: string) => demoAudiences.find((audience) => audience.id === id)?.condition;
-  const rules = new Map(
-    demoAudiences.map((audience) => [
-      audience.id,
-      engine.build(
-        // biome-ignore lint/suspicious/noExplicitAny: the engine takes rules of any shape
-        jsonLogicOf(audience.condition, (id) => catalogue.get(id), conditionOf, today) as any,
+  const plain = people.map(
+    ({ values, hasAccount }): Record<string, unknown> => ({
+      ...Object.fromEntries(
+        snapshot.attributes.map(({ id, type }) => {
+          const value = values[id];
+          if (value === undefined) return [id, type === 'set' ? [] : null];
+          return [id, type === 'date' ? dayNumber(String(value)) : value];
+        }),
       ),
-    ]),
+      'signed-in': hasAccount,
+    }),
   );
-  const slots = slotsOf(home.content).map((slot) => slot.variants.map((variant) => variant.audience));
+  const engine = new LogicEngine();
+  const conditionOf = (id: string) => snapshot.audiences.find((audience) => audience.id === id)?.condition;
+  const rules = new Map(
+    snapshot.audiences.map(({ id, condition }) => {
+      // biome-ignore lint/suspicious/noExplicitAny: the engine takes rules of any shape
+      const rule = engine.build(
+        jsonLogicOf(condition, (one) => catalogue.get(one), conditionOf, today) as any,
+      );
+      return [id, rule] as const;
+    }),
+  );
+  const [document] = snapshot.documents;
+  const slots = slotsOf(document?.content ?? { subject: [], preview: [], body: [] }).map((slot) =>
+    slot.variants.map((variant) => variant.audience),
+  );
   const peerDecide = (viewer: Record<string, unknown>): Int8Array => {
     const known = new Map<string, boolean>();
     const isIn = (audience: string): boolean => {
@@ -68,9 +121,8 @@ export function decideBench(): Result[] {
     };
     return Int8Array.from(slots, (variants) => variants.findIndex(isIn));
   };
-
   for (const [index, facts] of encoded.entries()) {
-    const own = decider.decide('home', facts).join();
+    const own = decider.decide('page', facts).join();
     const other = peerDecide(plain[index] ?? {}).join();
     if (own !== other)
       throw new Error(`the peer decides otherwise for viewer ${index}: ${other}, not ${own}`);
@@ -79,13 +131,13 @@ export function decideBench(): Result[] {
     for (const viewer of plain) peerDecide(viewer);
   };
   const fromEncoded = timesFaster(() => {
-    for (const facts of encoded) decider.decide('home', facts);
+    for (const facts of encoded) decider.decide('page', facts);
   }, peer);
   const fromRaw = timesFaster(() => {
-    for (const viewer of raw) decider.decide('home', decider.facts(viewer));
+    for (const viewer of raw) decider.decide('page', decider.facts(viewer));
   }, peer);
   return [
-    result('decide', 'home page, viewer encoded', 'json-logic-engine, compiled', fromEncoded, 3),
-    result('decide', 'home page, from the raw viewer', 'json-logic-engine, compiled', fromRaw, 0.75),
+    result('decide', `${subject}, viewer encoded`, 'json-logic-engine, compiled', fromEncoded, encodedBar),
+    result('decide', `${subject}, from the raw viewer`, 'json-logic-engine, compiled', fromRaw, rawBar),
   ];
 }

@@ -1,5 +1,6 @@
 import type { Attribute } from '../core/attributes/attribute.ts';
 import { choicesOf } from '../core/attributes/attribute.ts';
+import { dayNumber } from '../core/attributes/calendar.ts';
 import type { Condition, Test } from '../core/conditions/condition.ts';
 
 /** A rule of json-logic-engine that means the same as a condition, for measuring against. */
@@ -35,23 +36,42 @@ export function jsonLogicOf(
 function ruleOf(test: Test, attribute: Attribute, today: number): unknown {
   const value = { var: test.attribute };
   const present = { '!==': [{ var: [test.attribute, null] }, null] };
-  const [first] = test.values;
+  const [first, second] = test.values;
   const order = choicesOf(attribute).map((choice) => choice.id);
+  const operand = (raw: string | number | undefined) =>
+    attribute.type === 'date' ? (dayNumber(String(raw)) ?? Number.NaN) : raw;
+  const among = (values: readonly unknown[]) =>
+    values.length === 1 ? { '===': [value, values[0]] } : { in: [value, values] };
   switch (test.op) {
     case 'is-yes':
       return { '===': [value, true] };
     case 'has-value':
       return present;
+    case 'has-no-value':
+      return { '!': [present] };
     case 'is-one-of':
-      return test.values.length === 1 ? { '===': [value, first] } : { in: [value, test.values] };
+      return among(test.values);
+    case 'is-none-of':
+      return { '!': [among(test.values)] };
     case 'at-least':
       return attribute.type === 'choice'
         ? { in: [value, order.slice(order.indexOf(String(first)))] }
         : { and: [present, { '>=': [value, first] }] };
+    case 'at-most':
+      return { in: [value, order.slice(0, order.indexOf(String(first)) + 1)] };
+    case 'fewer-than':
+    case 'before':
+      return { and: [present, { '<': [value, operand(first)] }] };
+    case 'between':
+      return { and: [present, { '<=': [operand(first), value, operand(second)] }] };
     case 'includes-any':
       return { some: [value, { in: [{ var: '' }, test.values] }] };
+    case 'includes-none':
+      return { '!': [{ some: [value, { in: [{ var: '' }, test.values] }] }] };
     case 'within-next':
       return { and: [present, { '<=': [today, value, today + Number(first)] }] };
+    case 'within-last':
+      return { and: [present, { '<=': [today - Number(first), value, today] }] };
     default:
       throw new Error(`the benchmark has no rule for ${test.op}`);
   }

@@ -2,6 +2,8 @@ import { writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { decideBench } from './decide.ts';
 import { facesBench } from './faces.ts';
+import { populationBench } from './population.ts';
+import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
 import { siteBench } from './site.ts';
 
@@ -16,7 +18,13 @@ const [cpu] = cpus();
 process.stdout.write(
   `Node.js ${process.versions.node}, ${cpus().length} × ${cpu?.model.trim() ?? 'unknown processor'}, ${Math.round(totalmem() / 2 ** 30)} GiB\n`,
 );
-const results: Result[] = [...decideBench(), ...facesBench(), ...(await siteBench())];
+const results: Result[] = [
+  ...decideBench(),
+  ...facesBench(),
+  ...(await proveBench()),
+  ...(await populationBench()),
+  ...(await siteBench()),
+];
 const columns: [string, (row: Result) => string][] = [
   ['work', (row) => row.work],
   ['subject', (row) => row.subject],

@@ -48,3 +48,8 @@ function timeOf(work: () => void, repeats: number): number {
   for (let count = 0; count < repeats; count++) work();
   return performance.now() - start;
 }
+
+/** The median of some runs of a piece of work, in milliseconds. */
+export function medianTime(work: () => void, runs: number): number {
+  return median(Array.from({ length: runs }, () => timeOf(work, 1)));
+}

@@ -32,7 +32,9 @@ export function outcomesOf(tests: readonly Test[], catalogue: Catalogue): Outcom
 }
 
 export function signature(outcomes: readonly boolean[]): string {
-  return outcomes.map(Number).join('');
+  let text = '';
+  for (const outcome of outcomes) text += outcome ? '1' : '0';
+  return text;
 }
 
 /**

@@ -12,6 +12,9 @@ export function isOutcome(diagram: Diagram): boolean {
 export function outcomeOf(diagram: Diagram): number {
   return -1 - diagram - offset;
 }
+/** Three diagrams of this many make a number that is still exact. */
+const keySpan = 2 ** 17;
+
 export const never = outcome(0);
 export const always = outcome(1);
 
@@ -26,6 +29,7 @@ export class Diagrams {
   private readonly branches: (readonly Diagram[])[] = [];
   private readonly known = new Map<string, Diagram>();
   private readonly combined = new Map<string, Diagram>();
+  private readonly chosen = new Map<number | string, Diagram>();
 
   /** The level of a node in the order of variables; past the last one for an outcome. */
   levelOf(diagram: Diagram): number {
@@ -64,23 +68,33 @@ export class Diagrams {
     if (condition === always || then === otherwise) return then;
     if (condition === never) return otherwise;
     if (then === always && otherwise === never) return condition;
-    const key = `${condition},${then},${otherwise}`;
-    const found = this.combined.get(key);
+    const key = this.chosenKey(condition, then, otherwise);
+    const found = this.chosen.get(key);
     if (found !== undefined) return found;
     const level = Math.min(this.levelOf(condition), this.levelOf(then), this.levelOf(otherwise));
-    const width = Math.max(
-      ...[condition, then, otherwise].map((part) => (this.levelOf(part) === level ? this.cellsAt(part) : 0)),
-    );
-    const branches = Array.from({ length: width }, (_, cell) =>
-      this.choose(
-        this.at(condition, level, cell),
-        this.at(then, level, cell),
-        this.at(otherwise, level, cell),
-      ),
-    );
+    let width = 0;
+    if (this.levelOf(condition) === level) width = this.cellsAt(condition);
+    else width = this.levelOf(then) === level ? this.cellsAt(then) : this.cellsAt(otherwise);
+    const branches: Diagram[] = [];
+    for (let cell = 0; cell < width; cell++)
+      branches.push(
+        this.choose(
+          this.at(condition, level, cell),
+          this.at(then, level, cell),
+          this.at(otherwise, level, cell),
+        ),
+      );
     const made = this.node(level, branches);
-    this.combined.set(key, made);
+    this.chosen.set(key, made);
     return made;
+  }
+
+  /** One number for three diagrams while there are few, which is quicker to look up than a text. */
+  private chosenKey(condition: Diagram, then: Diagram, otherwise: Diagram): number | string {
+    const least = Math.min(condition, then, otherwise);
+    if (this.levels.length >= keySpan / 2 || least < -keySpan / 2) return `${condition},${then},${otherwise}`;
+    const half = keySpan / 2;
+    return ((condition + half) * keySpan + (then + half)) * keySpan + (otherwise + half);
   }
 
   and(left: Diagram, right: Diagram): Diagram {

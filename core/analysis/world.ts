@@ -302,14 +302,10 @@ export class World {
         this.collect(this.spelledOut(leaf), tests);
         continue;
       }
-      const put = (attribute: string, test: Test): void => {
-        const own = tests.get(attribute) ?? new Map<string, Test>();
-        own.set(keyOf(test), test);
-        tests.set(attribute, own);
-      };
-      put(leaf.attribute, leaf);
+      putTest(tests, leaf.attribute, leaf);
       // The viewer's own text becomes a variable too, even where nothing else asks for it.
-      if (leaf.op === 'same-as') put(String(leaf.values[0]), testOf(String(leaf.values[0]), 'has-value'));
+      if (leaf.op === 'same-as')
+        putTest(tests, String(leaf.values[0]), testOf(String(leaf.values[0]), 'has-value'));
     }
   }
 
@@ -422,40 +418,37 @@ export class World {
 
   private test(test: Test): Diagram {
     const attribute = this.catalogue.get(test.attribute);
-    const node = (level: number, holds: readonly boolean[]) =>
-      this.diagrams.node(
-        level,
-        holds.map((is) => (is ? always : never)),
-      );
     if (attribute?.source === 'sign-in') {
-      const signedIn = states.map((state) => state === 'signed-in');
-      if (test.op === 'is-yes') return node(stateLevel, signedIn);
-      if (test.op === 'is-no')
-        return node(
-          stateLevel,
-          signedIn.map((is) => !is),
-        );
-      return test.op === 'has-value' ? always : never;
+      if (test.op === 'has-value' || test.op === 'has-no-value')
+        return test.op === 'has-value' ? always : never;
+      return this.cellsNode(
+        stateLevel,
+        states.map((state) => (state === 'signed-in') === (test.op === 'is-yes')),
+      );
     }
     if (test.op === 'includes-own') return this.condition(this.spelledOut(test));
     if (test.op === 'same-as')
-      return node(this.levelOf(`${test.attribute} = ${test.values[0]}`, test), [false, true]);
+      return this.cellsNode(this.levelOf(`${test.attribute} = ${test.values[0]}`, test), [false, true]);
     const level = this.levelOf(attribute?.source === 'moment' ? momentName : test.attribute, test);
     const variable = this.variables[level - 1];
+    if (!variable || variable.kind === 'same') throw notMadeFor(test);
     const key = keyOf(test);
-    const tests = variable && 'tests' in variable ? variable.tests : [];
-    const at = tests.findIndex((own) => own.attribute === test.attribute && keyOf(own) === key);
-    if (!variable || !('cells' in variable) || at < 0)
-      throw new Error(`the world was not made for ${test.attribute} ${test.op}`);
-    return node(
-      level,
-      [...variable.cells].map((cell) => cell.outcomes[at] ?? false),
-    );
+    const at = variable.tests.findIndex((own) => own.attribute === test.attribute && keyOf(own) === key);
+    if (at < 0) throw notMadeFor(test);
+    const holds: boolean[] = [];
+    for (const cell of variable.cells) holds.push(cell.outcomes[at] ?? false);
+    return this.cellsNode(level, holds);
+  }
+
+  private cellsNode(level: number, holds: readonly boolean[]): Diagram {
+    const branches: Diagram[] = [];
+    for (const is of holds) branches.push(is ? always : never);
+    return this.diagrams.node(level, branches);
   }
 
   private levelOf(name: string, test: Test): number {
     const level = this.levels.get(name);
-    if (level === undefined) throw new Error(`the world was not made for ${test.attribute} ${test.op}`);
+    if (level === undefined) throw notMadeFor(test);
     return level;
   }
 
@@ -463,36 +456,36 @@ export class World {
   private isMissing(level: number, state: number): boolean {
     const variable = this.variables[level - 1];
     if (!variable || variable.kind === 'moment') return false;
-    const missing = (source: Attribute['source']) =>
-      (source === 'contact' && states[state] === 'anonymous') ||
-      (source === 'visit' && this.channel === 'email') ||
-      (source === 'item' && !this.hasItem);
-    if (variable.kind === 'same') return missing(variable.attribute.source) || missing(variable.other.source);
-    return missing(variable.attribute.source);
+    if (variable.kind === 'same' && this.isMissingSource(variable.other.source, state)) return true;
+    return this.isMissingSource(variable.attribute.source, state);
+  }
+
+  private isMissingSource(source: Attribute['source'], state: number): boolean {
+    if (source === 'contact') return states[state] === 'anonymous';
+    if (source === 'visit') return this.channel === 'email';
+    return source === 'item' && !this.hasItem;
   }
 
   /** Viewers as far as their state says what is missing. */
   private freeViewers(): Diagram {
-    const { diagrams, variables } = this;
     const open = new Set(this.openStates);
-    const inState = (state: number): Diagram => {
-      let below: Diagram = always;
-      for (let level = variables.length; level > 0; level--) {
-        const variable = variables[level - 1];
-        if (!variable || !this.isMissing(level, state)) continue;
-        const next = below;
-        const width = variable.kind === 'same' ? 2 : variable.cells.length;
-        below = diagrams.node(
-          level,
-          Array.from({ length: width }, (_, cell) => (cell === 0 ? next : never)),
-        );
-      }
-      return below;
-    };
-    return diagrams.node(
+    return this.diagrams.node(
       stateLevel,
-      states.map((_, state) => (open.has(state) ? inState(state) : never)),
+      states.map((_, state) => (open.has(state) ? this.freeInState(state) : never)),
     );
+  }
+
+  private freeInState(state: number): Diagram {
+    let below: Diagram = always;
+    for (let level = this.variables.length; level > 0; level--) {
+      const variable = this.variables[level - 1];
+      if (!variable || !this.isMissing(level, state)) continue;
+      const branches: Diagram[] = [below];
+      const width = variable.kind === 'same' ? 2 : variable.cells.length;
+      while (branches.length < width) branches.push(never);
+      below = this.diagrams.node(level, branches);
+    }
+    return below;
   }
 
   /** Which cells dates can be in at each moment, where they are compared both with fixed days and with today. */
@@ -566,8 +559,29 @@ function nameOf(variable: Variable): string {
   return variable.kind === 'same' ? `${variable.attribute.id} = ${variable.other.id}` : variable.attribute.id;
 }
 
-function keyOf({ op, values }: Test): string {
-  return JSON.stringify([op, values]);
+function putTest(tests: Map<string, Map<string, Test>>, attribute: string, test: Test): void {
+  let own = tests.get(attribute);
+  if (!own) {
+    own = new Map();
+    tests.set(attribute, own);
+  }
+  own.set(keyOf(test), test);
+}
+
+function notMadeFor({ attribute, op }: Test): Error {
+  return new Error(`the world was not made for ${attribute} ${op}`);
+}
+
+const keys = new WeakMap<Test, string>();
+
+/** Stands for what a test asks, apart from its attribute. */
+function keyOf(test: Test): string {
+  let key = keys.get(test);
+  if (key === undefined) {
+    key = JSON.stringify([test.op, test.values]);
+    keys.set(test, key);
+  }
+  return key;
 }
 
 /**

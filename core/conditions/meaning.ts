@@ -45,18 +45,24 @@ export function fold(text: string): string {
   return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
 }
 
+function yes(question: Question): Meaning {
+  return { negated: false, question };
+}
+
+function no(question: Question): Meaning {
+  return { negated: true, question };
+}
+
+function among(values: Iterable<string | boolean>): Question {
+  return { kind: 'among', values: new Set(values) };
+}
+
 /** What a sound test asks. Throws an Error for an operator that the attribute does not have. */
 export function meaningOf(test: Test, attribute: Attribute, catalogue: Catalogue): Meaning {
-  const yes = (question: Question): Meaning => ({ negated: false, question });
-  const no = (question: Question): Meaning => ({ negated: true, question });
   if (test.op === 'has-value') return yes({ kind: 'known' });
   if (test.op === 'has-no-value') return no({ kind: 'known' });
   const [first = '', second = ''] = test.values;
   const texts = test.values.map(String);
-  const among = (values: Iterable<string | boolean>): Question => ({
-    kind: 'among',
-    values: new Set(values),
-  });
   switch (`${attribute.type} ${test.op}`) {
     case 'yes-no is-yes':
       return yes(among([true]));

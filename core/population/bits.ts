@@ -1,5 +1,5 @@
-/** One bit a row, 32 a word. Bits past the last row may stand either way until they are masked. */
-export type Bits = Uint32Array;
+/** One bit a row, 32 a word; signed words, which engines keep as whole numbers. Bits past the last row may stand either way until they are masked. */
+export type Bits = Int32Array;
 
 export function wordsFor(rows: number): number {
   return (rows + 31) >>> 5;
@@ -13,34 +13,6 @@ export function setBit(bits: Bits, row: number, on: boolean): void {
 
 export function hasBit(bits: Bits, row: number): boolean {
   return (((bits[row >>> 5] ?? 0) >>> (row & 31)) & 1) === 1;
-}
-
-/** How many bits are set in both. */
-export function countAnd(left: Bits, right: Bits): number {
-  let sum = 0;
-  for (let at = 0; at < left.length; at++) {
-    let word = (left[at] ?? 0) & (right[at] ?? 0);
-    word -= (word >>> 1) & 0x55555555;
-    word = (word & 0x33333333) + ((word >>> 2) & 0x33333333);
-    sum += Math.imul((word + (word >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
-  }
-  return sum;
-}
-
-export function and(into: Bits, other: Bits): void {
-  for (let at = 0; at < into.length; at++) into[at] = (into[at] ?? 0) & (other[at] ?? 0);
-}
-
-export function or(into: Bits, other: Bits): void {
-  for (let at = 0; at < into.length; at++) into[at] = (into[at] ?? 0) | (other[at] ?? 0);
-}
-
-export function andNot(into: Bits, other: Bits): void {
-  for (let at = 0; at < into.length; at++) into[at] = (into[at] ?? 0) & ~(other[at] ?? 0);
-}
-
-export function not(into: Bits): void {
-  for (let at = 0; at < into.length; at++) into[at] = ~(into[at] ?? 0);
 }
 
 /** The rows whose bit is set, in order. */

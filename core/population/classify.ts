@@ -20,9 +20,9 @@ export interface Kind {
 export function kindsOf(members: readonly Bits[], everybody: Bits): Kind[] {
   const chunks = Math.max(1, Math.ceil(members.length / 32));
   const table = new KindTable(chunks);
-  const block = new Uint32Array(32);
+  const block = new Int32Array(32);
   /** 32 rows of as many words as there are chunks. */
-  const turned = new Uint32Array(32 * chunks);
+  const turned = new Int32Array(32 * chunks);
   for (let word = 0; word < everybody.length; word++) {
     const alive = everybody[word] ?? 0;
     if (alive === 0) continue;
@@ -40,7 +40,7 @@ export function kindsOf(members: readonly Bits[], everybody: Bits): Kind[] {
 }
 
 /** Turns a matrix of 32 by 32 bits about its diagonal. */
-function transpose(block: Uint32Array): void {
+function transpose(block: Int32Array): void {
   let mask = 0x0000ffff;
   for (let step = 16; step !== 0; step >>>= 1, mask ^= mask << step)
     for (let at = 0; at < 32; at = (at + step + 1) & ~step) {
@@ -56,13 +56,13 @@ function transpose(block: Uint32Array): void {
 class KindTable {
   private size = 1024;
   private places = new Int32Array(this.size).fill(-1);
-  private words: Uint32Array;
-  private counts = new Uint32Array(256);
-  private firsts = new Uint32Array(256);
+  private words: Int32Array;
+  private counts = new Int32Array(256);
+  private firsts = new Int32Array(256);
   private length = 0;
 
   constructor(private readonly chunks: number) {
-    this.words = new Uint32Array(256 * chunks);
+    this.words = new Int32Array(256 * chunks);
   }
 
   /**
@@ -72,7 +72,7 @@ class KindTable {
    * @param alive the rows that count, as bits
    * @param first the number of the first row
    */
-  add(turned: Uint32Array, alive: number, first: number): void {
+  add(turned: Int32Array, alive: number, first: number): void {
     const { chunks, counts } = this;
     let places = this.places;
     let words = this.words;
@@ -121,7 +121,7 @@ class KindTable {
     }));
   }
 
-  private placeFor(turned: Uint32Array, from: number): number {
+  private placeFor(turned: Int32Array, from: number): number {
     let hash = 0;
     for (let chunk = 0; chunk < this.chunks; chunk++) {
       hash = Math.imul(hash ^ (turned[from + chunk] ?? 0), 0x9e3779b1);
@@ -130,13 +130,13 @@ class KindTable {
     return hash & (this.size - 1);
   }
 
-  private append(turned: Uint32Array, from: number, row: number): number {
+  private append(turned: Int32Array, from: number, row: number): number {
     if (this.length === this.counts.length) {
       const room = 2 * this.length;
       const [words, counts, firsts] = [
-        new Uint32Array(room * this.chunks),
-        new Uint32Array(room),
-        new Uint32Array(room),
+        new Int32Array(room * this.chunks),
+        new Int32Array(room),
+        new Int32Array(room),
       ];
       words.set(this.words);
       counts.set(this.counts);

@@ -1,6 +1,7 @@
 import type { Attribute } from '../attributes/attribute.ts';
 import type { Fact } from '../attributes/viewer.ts';
-import { and, type Bits, not, or, setBit, wordsFor } from './bits.ts';
+import { type Bits, setBit, wordsFor } from './bits.ts';
+import { evaluator } from './expression.ts';
 
 /** One attribute of all rows, with an index that answers a test of it as bits. */
 export interface Column {
@@ -62,7 +63,7 @@ const rowsPerOwnBits = 64;
  * rows of those it holds for are put together from the index. Of a set each member has bits of its own besides.
  */
 export class CodedColumn implements Column {
-  known: Bits = new Uint32Array(0);
+  known: Bits = new Int32Array(0);
   private readonly members = new Map<string, Bits>();
   private codes = new Uint32Array(0);
   /** By code; 0 is a missing value. */
@@ -97,8 +98,7 @@ export class CodedColumn implements Column {
     if (!this.isSet) return false;
     for (const [index, value] of values.entries()) {
       const bits = this.members.get(value);
-      if (bits && all && index > 0) and(into, bits);
-      else if (bits) or(into, bits);
+      if (bits) evaluator.join(into, bits, all && index > 0 ? 'and' : 'or');
       else if (all) {
         into.fill(0);
         return true;
@@ -118,7 +118,7 @@ export class CodedColumn implements Column {
     for (const member of fact) {
       let bits = this.members.get(member);
       if (!bits) {
-        bits = new Uint32Array(this.known.length);
+        bits = new Int32Array(this.known.length);
         this.members.set(member, bits);
       }
       setBit(bits, row, true);
@@ -139,7 +139,7 @@ export class CodedColumn implements Column {
     // Where most rows hold, the others are fewer to look up.
     const listed = most ? complement(holding, indexed) : holding;
     for (const code of listed) this.mark(into, code);
-    if (most) not(into);
+    if (most) evaluator.turn(into);
     for (const row of this.changed.rows) setBit(into, row, holds(this.at(row)));
   }
 
@@ -181,7 +181,7 @@ export class CodedColumn implements Column {
     this.own = new Map();
     for (let code = 0; code < this.facts.length; code++) {
       if (this.sizeOf(code) * rowsPerOwnBits < codes.length) continue;
-      const bits = new Uint32Array(wordsFor(codes.length));
+      const bits = new Int32Array(wordsFor(codes.length));
       this.mark(bits, code);
       this.own.set(code, bits);
     }
@@ -195,7 +195,7 @@ export class CodedColumn implements Column {
   private mark(into: Bits, code: number): void {
     const own = this.own.get(code);
     if (own) {
-      or(into, own);
+      evaluator.join(into, own, 'or');
       return;
     }
     const end = this.starts[code + 1] ?? 0;
@@ -222,14 +222,14 @@ function complement(codes: readonly number[], all: number): number[] {
 }
 
 /** How many prefixes of the sorted rows are kept as bits. */
-const prefixes = 64;
+const prefixes = 128;
 
 /**
- * Numbers, dates, instants and times of day. The rows are kept sorted by value, with bits for the lowest 1/64, 2/64 …
+ * Numbers, dates, instants and times of day. The rows are kept sorted by value, with bits for the lowest 1/128, 2/128 …
  * of them, so that any range is the difference of two prefixes and few rows one by one.
  */
 export class NumberColumn implements Column {
-  known: Bits = new Uint32Array(0);
+  known: Bits = new Int32Array(0);
   private values = new Float64Array(0);
   private readonly changed = new Changes();
   private order = new Uint32Array(0);
@@ -319,7 +319,7 @@ export class NumberColumn implements Column {
     for (let place = 0; place < count; place++)
       this.sorted[place] = values[this.order[place] ?? 0] ?? Number.NaN;
     this.prefix = [];
-    const bits = new Uint32Array(wordsFor(values.length));
+    const bits = new Int32Array(wordsFor(values.length));
     const step = Math.max(1, Math.ceil(count / prefixes));
     for (let place = 0; place < count; place++) {
       if (place > 0 && place % step === 0) this.prefix.push(bits.slice());
@@ -342,8 +342,7 @@ export class NumberColumn implements Column {
   /** Clears the bits of the lowest rows, up to a place in their order, which are all set. */
   private takePrefix(into: Bits, place: number): void {
     const { nearest, at } = this.nearestPrefix(place);
-    if (nearest)
-      for (let word = 0; word < into.length; word++) into[word] = (into[word] ?? 0) ^ (nearest[word] ?? 0);
+    if (nearest) evaluator.join(into, nearest, 'xor');
     this.flip(into, at, place);
   }
 
@@ -410,10 +409,18 @@ function upperBound(sorted: Float64Array, value: number): number {
   return low;
 }
 
-function grown<Numbers extends Uint32Array | Float64Array>(numbers: Numbers, length: number): Numbers;
-function grown(numbers: Uint32Array | Float64Array, length: number): Uint32Array | Float64Array {
+function grown<Numbers extends Int32Array | Uint32Array | Float64Array>(
+  numbers: Numbers,
+  length: number,
+): Numbers;
+function grown(numbers: Int32Array | Uint32Array | Float64Array, length: number) {
   if (numbers.length >= length) return numbers;
-  const made = numbers instanceof Uint32Array ? new Uint32Array(length) : new Float64Array(length);
+  const made =
+    numbers instanceof Float64Array
+      ? new Float64Array(length)
+      : numbers instanceof Int32Array
+        ? new Int32Array(length)
+        : new Uint32Array(length);
   made.set(numbers);
   return made;
 }

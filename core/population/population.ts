@@ -4,8 +4,9 @@ import type { Audience } from '../audiences/audience.ts';
 import { planTest } from '../conditions/check.ts';
 import type { Condition, Test } from '../conditions/condition.ts';
 import { meaningOf, type Question } from '../conditions/meaning.ts';
-import { and, type Bits, countAnd, hasBit, not, or, rowsOf, setBit, wordsFor } from './bits.ts';
+import { type Bits, hasBit, rowsOf, setBit, wordsFor } from './bits.ts';
 import { type Column, columnFor } from './column.ts';
+import { type Expression, evaluator, everyone, negate, nobody } from './expression.ts';
 
 /** A contact as counting needs it. */
 export interface Person {
@@ -47,11 +48,10 @@ export class Population {
   private readonly rowOf = new Map<number, number>();
   private readonly free: number[] = [];
   private readonly remembered = new Map<string, Remembered>();
-  private readonly spare: Bits[] = [];
   private ids = new Int32Array(0);
   private used = 0;
-  private alive: Bits = new Uint32Array(0);
-  private accounts: Bits = new Uint32Array(0);
+  private alive: Bits = new Int32Array(0);
+  private accounts: Bits = new Int32Array(0);
 
   constructor(readonly catalogue: Catalogue) {
     this.columns = catalogue.attributes.map(columnFor);
@@ -163,7 +163,7 @@ export class Population {
   }
 
   count(bits: Bits): number {
-    return countAnd(bits, this.alive);
+    return evaluator.count({ kind: 'bits', bits, negated: false }, this.alive);
   }
 
   contains(bits: Bits, id: number): boolean {
@@ -174,7 +174,7 @@ export class Population {
   /** How many contacts have no value of an attribute. */
   lacking(attribute: string): number {
     const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
-    return column ? this.size - countAnd(column.known, this.alive) : this.size;
+    return column ? this.size - this.count(column.known) : this.size;
   }
 
   /** The value of an attribute for every contact, a row at a time; undefined where it is missing. */
@@ -190,18 +190,6 @@ export class Population {
 
   get withAccount(): Bits {
     return this.accounts;
-  }
-
-  /** Bits to write into; to be given back by {@link release}. */
-  take(cleared: boolean): Bits {
-    const bits = this.spare.pop();
-    if (bits?.length !== this.alive.length) return new Uint32Array(this.alive.length);
-    if (cleared) bits.fill(0);
-    return bits;
-  }
-
-  release(bits: Bits): void {
-    if (this.spare.length < 64) this.spare.push(bits);
   }
 
   /**
@@ -220,25 +208,23 @@ export class Population {
     if (known) return known.bits;
     const { holds } = planTest(test, this.catalogue);
     const facts: Facts = { values: [], today };
-    const bits = new Uint32Array(this.alive.length);
+    const bits = new Int32Array(this.alive.length);
     const ranges = rangesOf(question, attribute.type === 'date', today);
     if (ranges) {
-      const part = ranges.length > 1 ? this.take(true) : bits;
       for (const [index, { from, to }] of ranges.entries()) {
-        if (index > 0) part.fill(0);
+        const part = index === 0 ? bits : new Int32Array(bits.length);
         own.fillRange(part, from, to);
-        if (part !== bits) or(bits, part);
+        if (part !== bits) evaluator.join(bits, part, 'or');
       }
-      if (part !== bits) this.release(part);
-      if (negated) not(bits);
+      if (negated) evaluator.turn(bits);
     } else if (question.kind === 'known') {
       bits.set(own.known);
-      if (negated) not(bits);
+      if (negated) evaluator.turn(bits);
     } else if (
       (question.kind === 'has-any' || question.kind === 'has-all') &&
       own.fillMembers(bits, question.values, question.kind === 'has-all')
     ) {
-      if (negated) not(bits);
+      if (negated) evaluator.turn(bits);
     } else own.fill(bits, (fact) => holds(fact, facts));
     this.remember(key, { bits, holds: (row) => holds(own.at(row), facts), column });
     return bits;
@@ -267,7 +253,7 @@ export class Population {
     ids.set(this.ids);
     this.ids = ids;
     const words = (bits: Bits) => {
-      const made = new Uint32Array(wordsFor(room));
+      const made = new Int32Array(wordsFor(room));
       made.set(bits);
       return made;
     };
@@ -275,7 +261,6 @@ export class Population {
     this.accounts = words(this.accounts);
     // Answers for fewer rows say nothing of the new ones.
     this.remembered.clear();
-    this.spare.length = 0;
   }
 }
 
@@ -331,16 +316,14 @@ export class Asking {
   }
 
   count(condition: Condition): number {
-    const { bits, own } = this.evaluate(condition);
-    const count = this.population.count(bits);
-    if (own) this.population.release(bits);
-    return count;
+    return evaluator.count(this.expressionOf(condition), this.population.everybody);
   }
 
   /** The rows for which a condition holds, among all that are there or not; not to be written into. */
   rows(condition: Condition): Bits {
-    const { bits, own } = this.evaluate(condition);
-    return own ? bits.slice() : bits;
+    const expression = this.expressionOf(condition);
+    if (expression.kind === 'bits' && !expression.negated) return expression.bits;
+    return evaluator.rows(expression, this.population.everybody.length);
   }
 
   /** The members of an audience; nobody where it does not exist or has a problem. Not to be written into. */
@@ -351,81 +334,54 @@ export class Asking {
     const made =
       audience && !this.problems.has(id)
         ? this.rows(audience.condition)
-        : new Uint32Array(this.population.everybody.length);
+        : new Int32Array(this.population.everybody.length);
     this.known.set(id, made);
     return made;
   }
 
-  /** `own` bits may be written into and are to be released. */
-  private evaluate(condition: Condition): { bits: Bits; own: boolean } {
-    const { population } = this;
+  /** What is left of a condition once its tests are answered. */
+  private expressionOf(condition: Condition): Expression {
     switch (condition.kind) {
       case 'test':
         return this.test(condition);
       case 'audience':
-        return { bits: this.audience(condition.audience), own: false };
-      case 'not': {
-        const { bits, own } = this.evaluate(condition.of);
-        const into = own ? bits : this.copyOf(bits);
-        not(into);
-        return { bits: into, own: true };
-      }
-      case 'all':
-      case 'any': {
-        const join = condition.kind === 'all' ? and : or;
-        const [first, ...rest] = condition.of;
-        if (!first) return this.constant(condition.kind === 'all');
-        if (rest.length === 0) return this.evaluate(first);
-        const start = this.evaluate(first);
-        const into = start.own ? start.bits : this.copyOf(start.bits);
-        for (const part of rest) {
-          const { bits, own } = this.evaluate(part);
-          join(into, bits);
-          if (own) population.release(bits);
-        }
-        return { bits: into, own: true };
-      }
+        return { kind: 'bits', bits: this.audience(condition.audience), negated: false };
+      case 'not':
+        return negate(this.expressionOf(condition.of));
+      default:
+        return {
+          kind: condition.kind,
+          parts: condition.of.map((part) => this.expressionOf(part)),
+          negated: false,
+        };
     }
   }
 
-  private test(test: Test): { bits: Bits; own: boolean } {
+  private test(test: Test): Expression {
     const { population, facts } = this;
     const { catalogue } = population;
     const attribute = catalogue.get(test.attribute);
     if (!attribute) throw new Error(`no attribute “${test.attribute}”`);
-    if (attribute.source === 'contact') return { bits: population.rowsWhere(test, facts.today), own: false };
+    if (attribute.source === 'contact')
+      return { kind: 'bits', bits: population.rowsWhere(test, facts.today), negated: false };
     if (attribute.source === 'sign-in') {
       if (test.op === 'has-value' || test.op === 'has-no-value')
-        return this.constant(test.op === 'has-value');
-      const { bits } =
-        this.channel === 'email' ? this.constant(false) : { bits: this.copyOf(population.withAccount) };
-      if (test.op === 'is-no') not(bits);
-      return { bits, own: true };
+        return test.op === 'has-value' ? everyone : nobody;
+      if (this.channel === 'email') return test.op === 'is-yes' ? nobody : everyone;
+      return { kind: 'bits', bits: population.withAccount, negated: test.op === 'is-no' };
     }
     if (test.op === 'same-as' || test.op === 'includes-own') return this.ownValue(test);
     const { place, holds } = planTest(test, catalogue);
-    return this.constant(holds(facts.values[place], facts));
+    return holds(facts.values[place], facts) ? everyone : nobody;
   }
 
   /** The item is given, so the contacts are asked whether their value is the one, or among those, that it has. */
-  private ownValue(test: Test): { bits: Bits; own: boolean } {
+  private ownValue(test: Test): Expression {
     const { catalogue } = this.population;
     const fact = this.facts.values[catalogue.indexOf(test.attribute) ?? -1];
     const wanted = typeof fact === 'string' ? [fact] : Array.isArray(fact) ? fact.map(String) : [];
-    if (wanted.length === 0) return this.constant(false);
+    if (wanted.length === 0) return nobody;
     const asked: Test = { kind: 'test', attribute: String(test.values[0]), op: 'is-one-of', values: wanted };
-    return { bits: this.population.rowsWhere(asked, this.facts.today), own: false };
-  }
-
-  private constant(holds: boolean): { bits: Bits; own: boolean } {
-    const bits = this.population.take(true);
-    if (holds) bits.fill(0xffffffff);
-    return { bits, own: true };
-  }
-
-  private copyOf(bits: Bits): Bits {
-    const copy = this.population.take(false);
-    copy.set(bits);
-    return copy;
+    return { kind: 'bits', bits: this.population.rowsWhere(asked, this.facts.today), negated: false };
   }
 }

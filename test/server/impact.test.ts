@@ -17,7 +17,9 @@ const count = async (condition: unknown): Promise<number> =>
 
 it('says whom a release changes what for, as it then does', async () => {
   expect(await impact()).toEqual({ total: 2400, documents: [] });
-  const audience = (await studio.get('/api/audiences')).body.find(({ id }: { id: string }) => id === 'midnight-members');
+  const audience = (await studio.get('/api/audiences')).body.find(
+    ({ id }: { id: string }) => id === 'midnight-members',
+  );
   const { name, description, revision } = audience;
   const condition = test('tier', 'at-least', 'twilight');
   await studio.call('PUT', '/api/audiences/midnight-members', { name, description, condition, revision });
