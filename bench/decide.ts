@@ -98,10 +98,9 @@ function compare(
   const conditionOf = (id: string) => snapshot.audiences.find((audience) => audience.id === id)?.condition;
   const rules = new Map(
     snapshot.audiences.map(({ id, condition }) => {
+      const logic = jsonLogicOf(condition, (one) => catalogue.get(one), conditionOf, today);
       // biome-ignore lint/suspicious/noExplicitAny: the engine takes rules of any shape
-      const rule = engine.build(
-        jsonLogicOf(condition, (one) => catalogue.get(one), conditionOf, today) as any,
-      );
+      const rule = engine.build(logic as any);
       return [id, rule] as const;
     }),
   );

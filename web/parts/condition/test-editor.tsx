@@ -28,7 +28,8 @@ export function TestEditor({
   return (
     <div>
       <p className="mb-2 text-quiet">
-        {attribute.label} · {typeWord(attribute)}
+        {attribute.label}
+        {typeWord(attribute) !== attribute.label && ` · ${typeWord(attribute)}`}
         {data && ` · ${count(data.lacking)} people have none`}
         {!isContact && attribute.description !== '' && ` · ${attribute.description}`}
       </p>

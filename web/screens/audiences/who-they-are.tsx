@@ -40,6 +40,10 @@ export function WhoTheyAre({
     const attribute = catalogue.get(id);
     return attribute?.source === 'contact' ? [attribute] : [];
   });
+  const elsewhere = [...attributesIn(condition)].flatMap((id) => {
+    const attribute = catalogue.get(id);
+    return attribute?.source === 'visit' || attribute?.source === 'item' ? [attribute.label] : [];
+  });
   return (
     <aside aria-label="Who they are" className="overflow-y-auto border-l border-line px-5 py-5">
       {data.problems.length > 0 ? (
@@ -61,6 +65,12 @@ export function WhoTheyAre({
             />
           </div>
         </>
+      )}
+      {elsewhere.length > 0 && (
+        <p className="mt-3 text-quiet">
+          Counted as of now and without a visit: {new Intl.ListFormat('en-GB').format(elsewhere)}{' '}
+          {elsewhere.length === 1 ? 'is' : 'are'} only known when somebody comes.
+        </p>
       )}
       {data.lacking.length > 0 && (
         <ul className="mt-3 text-quiet">

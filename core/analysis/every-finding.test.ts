@@ -1,0 +1,198 @@
+import { describe, expect, it } from 'vitest';
+import { demoAttributes, demoAudiences, demoSettings } from '../../demo/scenario.ts';
+import { Catalogue } from '../attributes/catalogue.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { Membership } from '../deciding/membership.ts';
+import type { Content, Document, DocumentKind, Node } from '../documents/document.ts';
+import { words } from '../documents/text.ts';
+import { analyseCondition, analyseDocument } from './analyse.ts';
+import { conditionFindings } from './condition-findings.ts';
+import type { ConditionFinding, DocumentFinding } from './finding.ts';
+import { World } from './world.ts';
+
+const instant = Date.parse('2026-11-24T12:00:00Z');
+const audience = (id: string, condition: Condition): Audience => ({
+  id,
+  name: id,
+  description: '',
+  condition,
+});
+const audiences: Audience[] = [
+  ...demoAudiences,
+  audience(
+    'two tiers at once',
+    all(test('tier', 'is-one-of', 'dusk'), test('tier', 'is-one-of', 'midnight')),
+  ),
+  audience(
+    'summer offer',
+    all(test('tier', 'has-value'), test('moment', 'between', '2026-06-01T00:00', '2026-09-01T00:00')),
+  ),
+  audience('on a phone', test('visit-device', 'is-one-of', 'phone')),
+  audience('with a tier or without', any(test('tier', 'has-value'), test('tier', 'has-no-value'))),
+  audience('without a tier', not(inAudience('any-member'))),
+];
+const drafts = { settings: demoSettings, attributes: demoAttributes, audiences };
+
+const heading = (id: string): Node => ({ kind: 'heading', id, level: 2, content: words(id) });
+const slot = (id: string, of: readonly string[], otherwise: Node[] = [heading(`${id} else`)]): Node => ({
+  kind: 'slot',
+  id,
+  name: id,
+  variants: of.map((one, index) => ({
+    id: `${id} ${index}`,
+    audience: one,
+    content: [heading(`${id} ${index}.`)],
+  })),
+  otherwise,
+});
+const greeting: Node = {
+  kind: 'heading',
+  id: 'greeting',
+  level: 2,
+  content: [
+    { type: 'text', text: 'Hello, ' },
+    { type: 'mergeField', attrs: { attribute: 'first-name', fallback: '' } },
+  ],
+};
+
+/** A page and an email built to contain every kind of finding. */
+const page: Content = {
+  subject: [],
+  preview: [],
+  body: [
+    greeting,
+    slot('Never', ['two tiers at once', 'dusk-members']),
+    slot('Over', ['summer offer', 'dusk-members']),
+    slot('Shadowed', ['any-member', 'dusk-members']),
+    slot('Everybody', ['with a tier or without']),
+    slot('Hole', ['dusk-members', 'midnight-members'], []),
+    slot('Nobody left', ['any-member', 'without a tier']),
+    slot('One order', ['renewing', 'twilight-members']),
+    slot('Other order', ['twilight-members', 'renewing']),
+  ],
+};
+const email: Content = {
+  subject: [{ kind: 'line', id: 'subject', content: words('Hello') }],
+  preview: [],
+  body: [slot('By device', ['on a phone', 'dusk-members']), slot('Signed in', ['no-tier', 'dusk-members'])],
+};
+
+function findingsIn(content: Content, kind: DocumentKind): readonly DocumentFinding[] {
+  const document: Document = { id: 'd', kind, name: 'd', slug: 'd', content };
+  const { findings, refused } = analyseDocument(drafts, document, instant);
+  expect(refused).toBeUndefined();
+  return findings;
+}
+
+/** Takes the first repair of the first finding until there is nothing left to repair. */
+function repaired(content: Content, kind: DocumentKind): string[] {
+  const kinds: string[] = [];
+  let now = content;
+  for (let step = 0; step < 30; step++) {
+    const findings = findingsIn(now, kind);
+    const [first] = findings;
+    if (!first) return kinds;
+    const [repair] = first.repairs;
+    if (!repair) throw new Error(`${first.kind} has no repair`);
+    kinds.push(first.kind);
+    now = repair.content;
+    // The repair removes this finding and brings none of another kind.
+    const after = findingsIn(now, kind);
+    expect(after.length).toBe(findings.length - 1);
+    expect(after.map(({ sentence }) => sentence)).not.toContain(first.sentence);
+  }
+  throw new Error('repairing does not end');
+}
+
+describe('a page and an email built to contain every kind of finding', () => {
+  it('show them all, each removed by its repair', () => {
+    const kinds = [...repaired(page, 'page'), ...repaired(email, 'email')];
+    const every: Record<DocumentFinding['kind'], true> = {
+      'never-true': true,
+      over: true,
+      'needs-sign-in': true,
+      'needs-visit': true,
+      shadowed: true,
+      'always-true': true,
+      gap: true,
+      'everyone-else-unreached': true,
+      order: true,
+      'no-fallback': true,
+    };
+    expect([...kinds].sort()).toEqual(Object.keys(every).sort());
+  });
+
+  it('say in words what is so, and who is meant', () => {
+    const said = new Map(
+      [...findingsIn(page, 'page'), ...findingsIn(email, 'email')].map((finding) => [finding.kind, finding]),
+    );
+    expect(said.get('never-true')?.sentence).toContain(
+      'can never be true: “membership tier is Dusk” and “membership tier is Midnight” exclude each other.',
+    );
+    expect(said.get('over')?.sentence).toContain('“summer offer” ended on 1 September 2026');
+    expect(said.get('needs-visit')?.sentence).toContain(
+      'asks for device, which nobody knows while mail is read',
+    );
+    expect(said.get('no-fallback')?.people).toEqual(test('first-name', 'has-no-value'));
+    expect(said.get('gap')?.people).toEqual(
+      not(any(inAudience('dusk-members'), inAudience('midnight-members'))),
+    );
+  });
+});
+
+describe('conditions built to contain every kind of finding', () => {
+  const findingsOf = (condition: Condition): readonly ConditionFinding[] =>
+    analyseCondition(drafts, condition, null, instant).findings;
+  it.each<[ConditionFinding['kind'], Condition]>([
+    ['never-true', all(test('tier', 'is-one-of', 'dusk'), test('tier', 'is-one-of', 'midnight'))],
+    ['always-true', any(test('tier', 'has-value'), test('tier', 'has-no-value'))],
+    [
+      'no-effect',
+      all(test('tier', 'has-value'), test('tier', 'is-one-of', 'dusk'), test('visits', 'at-least', 3)),
+    ],
+    ['empty-group', all(test('visits', 'at-least', 3), any())],
+    ['over', all(test('visits', 'at-least', 3), test('moment', 'before', '2026-09-01T00:00'))],
+  ])('%s is removed by its repair', (kind, condition) => {
+    const finding = findingsOf(condition).find((one) => one.kind === kind);
+    const [repair] = finding?.repairs ?? [];
+    if (!finding || !repair) throw new Error(`no ${kind} with a repair`);
+    expect(findingsOf(repair.condition).map(({ sentence }) => sentence)).not.toContain(finding.sentence);
+    expect(findingsOf(repair.condition).map((one) => one.kind)).not.toContain(kind);
+  });
+
+  it.each<[ConditionFinding['kind'], Condition]>([
+    ['same', test('tier', 'has-value')],
+    ['contained', all(test('tier', 'is-one-of', 'dusk'), test('visits', 'at-least', 3))],
+    ['needs-visit', all(inAudience('on a phone'), test('visits', 'at-least', 3))],
+    ['empty-group', all()],
+  ])('%s is said', (kind, condition) => {
+    expect(findingsOf(condition).map((one) => one.kind)).toContain(kind);
+  });
+});
+
+describe('what is given', () => {
+  it('makes a part say nothing that the page’s access asks already', () => {
+    const catalogue = new Catalogue(demoAttributes, 'UTC');
+    const condition = all(test('tier', 'has-value'), test('visits', 'at-least', 3));
+    const found = (given: Condition[]) => {
+      const membership = new Membership(catalogue, []);
+      const world = new World({
+        catalogue,
+        membership,
+        audiences: [],
+        used: [],
+        channel: 'page',
+        instant,
+        conditions: [condition],
+        given,
+      });
+      return conditionFindings(condition, [], world, { catalogue, audience: () => undefined });
+    };
+    expect(found([])).toEqual([]);
+    // Only members get to this page, so that asking for a tier again changes nothing there.
+    const [finding] = found([test('tier', 'at-least', 'dusk')]);
+    expect(finding?.kind).toBe('no-effect');
+    expect(finding?.repairs[0]?.condition).toEqual(all(test('visits', 'at-least', 3)));
+  });
+});
