@@ -9,6 +9,11 @@ export interface FaceDescription {
   readonly in: readonly string[];
   readonly notIn: readonly string[];
   readonly exact: boolean;
+  /**
+   * The same by attributes, where each of them by itself says who: "signed in", "membership tier is Midnight". Exact
+   * where it is there.
+   */
+  readonly facts: readonly string[] | undefined;
   /** Whether anonymous visitors get it. */
   readonly anonymous: boolean;
 }
@@ -53,5 +58,37 @@ export function describeFace(choices: readonly number[], content: Content, world
     }
   }
   const anonymous = diagrams.at(who, 0, states.indexOf('anonymous'));
-  return { in: some, notIn: none, exact, anonymous: anonymous !== never || who === always };
+  return {
+    in: some,
+    notIn: none,
+    exact,
+    facts: factsOf(who, world),
+    anonymous: anonymous !== never || who === always,
+  };
+}
+
+/** Some viewers by one statement for each variable, where these together mean exactly them. */
+function factsOf(who: Diagram, world: World): string[] | undefined {
+  const { diagrams } = world;
+  let meant = world.possible;
+  const said: string[] = [];
+  // The state of knowing last: most attributes say already that somebody is known.
+  const levels = [...diagrams.support(who)].sort((left, right) =>
+    left === 0 ? 1 : right === 0 ? -1 : left - right,
+  );
+  for (const level of levels) {
+    const cells = new Set<number>();
+    for (let cell = 0; cell < world.widthOf(level); cell++)
+      if (diagrams.and(who, world.only(level, cell)) !== never) cells.add(cell);
+    const part = [...cells].reduce<Diagram>((any, cell) => diagrams.or(any, world.only(level, cell)), never);
+    const narrowed = diagrams.and(meant, part);
+    // What is so of everybody left anyway is not worth saying.
+    if (narrowed === meant) continue;
+    const words = world.sayCells(level, cells);
+    if (words === undefined) return undefined;
+    if (level === 0) said.unshift(words);
+    else said.push(words);
+    meant = narrowed;
+  }
+  return meant === who ? said : undefined;
 }

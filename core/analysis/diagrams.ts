@@ -152,6 +152,12 @@ export class Diagrams {
     return found;
   }
 
+  /** Adds the variables that a diagram depends on, each with the number of its cells, by level. */
+  widthsInto(diagram: Diagram, widths: Map<number, number>): void {
+    for (const node of this.reachable(diagram))
+      if (!isOutcome(node)) widths.set(this.levelOf(node), this.cellsAt(node));
+  }
+
   /** The levels of the variables that a diagram depends on. */
   support(diagram: Diagram): Set<number> {
     const found = new Set<number>();

@@ -24,10 +24,11 @@ export interface Faces {
 /** Most faces that are listed, and most steps of working them out. */
 export const mostFaces = 1500;
 const mostSteps = 400_000;
+const fewAssignments = 20_000;
 
 /** The name of a combination of choices, the same for faces and for decisions. */
 export function faceKey(choices: Iterable<number>): string {
-  return [...choices].join();
+  return Array.isArray(choices) ? choices.join() : [...choices].join();
 }
 
 /**
@@ -93,9 +94,11 @@ export function slotDiagrams(content: Content, world: World): Diagram[] {
 export function facesOf(content: Content, world: World): Faces {
   const slots = slotDiagrams(content, world);
   const faces = new Map<string, Face>();
+  const codes = new Uint16Array(slots.length);
   const complete = combinationsOf(slots, world, (choices, cells) => {
-    const key = faceKey(choices);
-    if (!faces.has(key)) faces.set(key, { choices, witness: world.viewer(cells) });
+    for (let at = 0; at < choices.length; at++) codes[at] = (choices[at] ?? everyoneElse) - hidden;
+    const key: string = Reflect.apply(String.fromCharCode, undefined, codes);
+    if (!faces.has(key)) faces.set(key, { choices: choices.slice(), witness: world.viewer(cells()) });
     return faces.size < mostFaces;
   });
   return { faces: [...faces.values()], complete };
@@ -105,19 +108,24 @@ export function facesOf(content: Content, world: World): Faces {
  * Hands over every combination of outcomes that diagrams have together among the viewers that there can be, with cells
  * by level that lead to it; one combination may come several times, once for each state of knowing.
  *
- * @param take says whether to go on
+ * @param take says whether to go on; the outcomes are good until it returns
  * @returns false where not all combinations were handed over
  */
 export function combinationsOf(
   diagramsOf: readonly Diagram[],
   world: World,
-  take: (outcomes: readonly number[], cells: Map<number, number>) => boolean,
+  take: (outcomes: readonly number[], cells: () => Map<number, number>) => boolean,
 ): boolean {
   const { diagrams } = world;
   let complete = true;
+  const done = new Set<string>();
   for (const state of world.openStates) {
     const members = diagramsOf.map((diagram) => world.inState(diagram, state));
     const guards = world.constraints.map((constraint) => world.inState(constraint, state));
+    // Where nothing asks whether somebody is signed in, that state brings nothing new.
+    const same = tupleKey([...members, ...guards]);
+    if (done.has(same)) continue;
+    done.add(same);
     const groups = sharing([...members, ...guards], diagrams).map((group) => {
       const own = group.filter((index) => index < members.length);
       const guard = group
@@ -132,20 +140,47 @@ export function combinationsOf(
     });
     if (groups.some((group) => group.isEmpty)) continue;
     if (groups.some((group) => !group.complete)) complete = false;
-    const put = (at: number, outcomes: readonly number[], chosen: Map<number, number>): boolean => {
+    const outcomes = diagramsOf.map(() => everyoneElse);
+    const chosen: { group: Joint; index: number }[] = [];
+    const cells = () => {
+      const all = new Map([[0, state]]);
+      for (const { group, index } of chosen) group.cellsInto(all, index);
+      return all;
+    };
+    const put = (at: number): boolean => {
       const group = groups[at];
-      if (!group) return take(outcomes, chosen);
-      for (const { outcomes: own, cells } of group.combinations()) {
-        const next = [...outcomes];
-        for (const [index, member] of group.members.entries()) next[member] = own[index] ?? everyoneElse;
-        if (!put(at + 1, next, new Map([...chosen, ...cells]))) return false;
+      if (!group) return take(outcomes, cells);
+      for (let index = 0; index < group.size; index++) {
+        group.writeInto(outcomes, index);
+        chosen.push({ group, index });
+        const goOn = put(at + 1);
+        chosen.pop();
+        if (!goOn) return false;
       }
       return true;
     };
-    const start = diagramsOf.map(() => everyoneElse);
-    if (!put(0, start, new Map([[0, state]]))) return false;
+    if (!put(0)) return false;
   }
   return complete;
+}
+
+/** A text for a tuple of diagrams, one character each while they are few. */
+function tupleKey(tuple: readonly Diagram[]): string {
+  for (const diagram of tuple) if (diagram < -0x8000 || diagram >= 0x8000) return tuple.join();
+  return String.fromCharCode(...tuple.map(shifted));
+}
+
+function shifted(diagram: Diagram): number {
+  return diagram + 0x8000;
+}
+
+/** How many assignments of cells there are to the variables that a tuple depends on. */
+function assignments(tuple: readonly Diagram[], diagrams: Diagrams): number {
+  const widths = new Map<number, number>();
+  for (const diagram of tuple) diagrams.widthsInto(diagram, widths);
+  let product = 1;
+  for (const width of widths.values()) product *= width;
+  return product;
 }
 
 /** Stands in a joint diagram where the guard lets nobody through. */
@@ -179,6 +214,8 @@ class Joint {
   private readonly unique = new Map<string, Diagram>();
   private readonly found: number[][] = [];
   private readonly foundByKey = new Map<string, Diagram>();
+  /** For each combination that was found by going through assignments, the one that led to it. */
+  private readonly paths: (readonly (readonly [level: number, cell: number])[])[] = [];
   /** For each member, the place of its diagram among the different ones. */
   private readonly placeOf: readonly number[];
   private readonly root: Diagram;
@@ -193,8 +230,14 @@ class Joint {
   ) {
     const different = [...new Set(roots)];
     this.placeOf = roots.map((root) => different.indexOf(root));
-    this.root = this.expand([guard, ...different]);
-    this.findPaths();
+    const tuple = [guard, ...different];
+    this.root = nobody;
+    // Few assignments are quicker to go through one by one than to look up what is alike among them.
+    if (assignments(tuple, diagrams) <= fewAssignments) this.enumerate(tuple);
+    else {
+      this.root = this.expand(tuple);
+      this.findPaths();
+    }
   }
 
   /** Whether nobody is in the guard. */
@@ -202,26 +245,32 @@ class Joint {
     return this.found.length === 0;
   }
 
-  /** Each combination, one outcome a member, with the cells by level that lead to it. */
-  *combinations(): Generator<{ outcomes: number[]; cells: Map<number, number> }> {
-    for (const [index, combination] of this.found.entries()) {
-      const cells = new Map<number, number>();
-      for (
-        let node = outcome(index), step = this.reachedBy.get(node);
-        step;
-        step = this.reachedBy.get(node)
-      ) {
-        cells.set(this.levels[step.from] ?? 0, step.cell);
-        node = step.from;
-      }
-      yield { outcomes: this.placeOf.map((place) => combination[place] ?? everyoneElse), cells };
+  /** How many combinations there are. */
+  get size(): number {
+    return this.found.length;
+  }
+
+  /** Writes the outcomes of a combination to the places of the members. */
+  writeInto(outcomes: number[], index: number): void {
+    const combination = this.found[index] ?? [];
+    for (let at = 0; at < this.members.length; at++)
+      outcomes[this.members[at] ?? 0] = combination[this.placeOf[at] ?? 0] ?? everyoneElse;
+  }
+
+  /** Adds the cells by level that lead to a combination. */
+  cellsInto(cells: Map<number, number>, index: number): void {
+    for (const [level, cell] of this.paths[index] ?? []) cells.set(level, cell);
+    let node = outcome(index);
+    for (let step = this.reachedBy.get(node); step; step = this.reachedBy.get(node)) {
+      cells.set(this.levels[step.from] ?? 0, step.cell);
+      node = step.from;
     }
   }
 
   /** @param tuple the guard first */
   private expand(tuple: readonly Diagram[]): Diagram {
     if (tuple[0] === never) return nobody;
-    const key = tuple.join();
+    const key = tupleKey(tuple);
     const known = this.nodes.get(key);
     if (known !== undefined) return known;
     const { diagrams } = this;
@@ -260,6 +309,68 @@ class Joint {
     }
     this.nodes.set(key, made);
     return made;
+  }
+
+  /** Goes through every assignment of cells, looking only at diagrams whose outcome is not settled yet. */
+  private enumerate(tuple: readonly Diagram[]): void {
+    const [guard = always, ...members] = tuple;
+    const { diagrams } = this;
+    const settled = new Uint16Array(members.length);
+    const path: (readonly [level: number, cell: number])[] = [];
+    const walk = (limit: Diagram, live: readonly Diagram[], who: readonly number[], level: number): void => {
+      if (limit === never) return;
+      if (live.length === 0) {
+        // Somebody in the guard is left, whoever it is.
+        this.note(settled, [...path, ...(diagrams.example(limit) ?? [])]);
+        return;
+      }
+      const width = this.widthAt(level, limit, live);
+      for (let cell = 0; cell < width; cell++) {
+        const nextLimit = diagrams.at(limit, level, cell);
+        const [next, nextWho]: [Diagram[], number[]] = [[], []];
+        let nextLevel = diagrams.levelOf(nextLimit);
+        for (let index = 0; index < live.length; index++) {
+          const member = who[index] ?? 0;
+          const below = diagrams.at(live[index] ?? never, level, cell);
+          if (isOutcome(below)) settled[member] = below + 0x8000;
+          else {
+            next.push(below);
+            nextWho.push(member);
+            nextLevel = Math.min(nextLevel, diagrams.levelOf(below));
+          }
+        }
+        path.push([level, cell]);
+        walk(nextLimit, next, nextWho, nextLevel);
+        path.pop();
+      }
+    };
+    let level = diagrams.levelOf(guard);
+    const [live, who]: [Diagram[], number[]] = [[], []];
+    for (const [member, diagram] of members.entries()) {
+      if (isOutcome(diagram)) settled[member] = diagram + 0x8000;
+      else {
+        live.push(diagram);
+        who.push(member);
+        level = Math.min(level, diagrams.levelOf(diagram));
+      }
+    }
+    walk(guard, live, who, level);
+  }
+
+  private widthAt(level: number, limit: Diagram, live: readonly Diagram[]): number {
+    const { diagrams } = this;
+    if (diagrams.levelOf(limit) === level) return diagrams.cellsAt(limit);
+    for (const diagram of live) if (diagrams.levelOf(diagram) === level) return diagrams.cellsAt(diagram);
+    return 0;
+  }
+
+  private note(settled: Uint16Array, path: readonly (readonly [level: number, cell: number])[]): void {
+    const key: string = Reflect.apply(String.fromCharCode, undefined, settled);
+    if (this.foundByKey.has(key)) return;
+    const combination: number[] = [];
+    for (const code of settled) combination.push(outcomeOf(code - 0x8000));
+    this.foundByKey.set(key, outcome(this.found.push(combination) - 1));
+    this.paths.push(path);
   }
 
   private combination(key: string, tuple: readonly Diagram[]): Diagram {

@@ -7,6 +7,7 @@ import type { Audience } from '../audiences/audience.ts';
 import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
 import { meaningOf } from '../conditions/meaning.ts';
+import { sayTest } from '../conditions/words.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { DocumentKind } from '../documents/document.ts';
 import {
@@ -220,6 +221,37 @@ export class World {
     const fact = own && this.factAt(variable, own, this.instant);
     const value = fact === undefined ? undefined : valueOfFact(variable.attribute, fact);
     return { attribute: variable.attribute, value };
+  }
+
+  /** The viewers, possible or not, with one cell of a level. */
+  only(level: number, cell: number): Diagram {
+    const branches: Diagram[] = [];
+    for (let at = 0; at < this.widthOf(level); at++) branches.push(at === cell ? always : never);
+    return this.diagrams.node(level, branches);
+  }
+
+  /** How many cells a level's variable has. */
+  widthOf(level: number): number {
+    const variable = this.variables[level - 1];
+    if (!variable) return states.length;
+    return variable.kind === 'same' ? 2 : variable.cells.length;
+  }
+
+  /** Some cells of a level in words, such as "membership tier is Midnight" or "no city"; undefined where words fail. */
+  sayCells(level: number, cells: ReadonlySet<number>): string | undefined {
+    if (level === stateLevel) return sayStates(cells);
+    const variable = this.variables[level - 1];
+    if (variable?.kind !== 'attribute') return undefined;
+    const { attribute, tests } = variable;
+    if (cells.size === 1 && cells.has(0)) return `no ${attribute.label}`;
+    const isWhole = (holds: (cell: Cell) => boolean) =>
+      variable.cells.every((cell, index) => holds(cell) === cells.has(index));
+    if (isWhole(({ fact }) => fact !== undefined)) return `with a ${attribute.label}`;
+    for (const [at, test] of tests.entries()) {
+      if (isWhole(({ outcomes }) => outcomes[at] === true)) return sayTest(test, this.catalogue);
+      if (isWhole(({ outcomes }) => outcomes[at] !== true)) return `not ${sayTest(test, this.catalogue)}`;
+    }
+    return undefined;
   }
 
   private momentAt(cell: number | undefined): number {
@@ -549,6 +581,18 @@ export class World {
     const is = diagrams.node(level, [never, always]);
     return diagrams.and(diagrams.or(diagrams.not(is), together), diagrams.or(is, diagrams.not(oneText)));
   }
+}
+
+function sayStates(cells: ReadonlySet<number>): string | undefined {
+  const held = states.filter((_, index) => cells.has(index)).join();
+  const words: { readonly [states: string]: string } = {
+    anonymous: 'nobody we know',
+    recognised: 'known, not signed in',
+    'signed-in': 'signed in',
+    'anonymous,recognised': 'not signed in',
+    'recognised,signed-in': 'known',
+  };
+  return words[held];
 }
 
 const momentName = 'the moment';

@@ -2,8 +2,8 @@ import * as library from 'rrule';
 import { dayLength, instantOf, type LocalTime, localTime, readLocalTime } from '../attributes/calendar.ts';
 
 // The package is CommonJS to Node, which hands it over as a default export, and a module of names to bundlers.
-const packed: { default?: typeof library } & Partial<typeof library> = library;
-const { RRule } = packed.default ?? library;
+const packed: typeof library | undefined = Reflect.get(library, 'default');
+const { RRule } = packed ?? library;
 type Rule = InstanceType<typeof RRule>;
 
 /** Longest window that can recur: four weeks, in minutes. */

@@ -20,6 +20,8 @@ export interface Column {
   readonly known: Bits;
   /** Bytes that it takes up. */
   readonly bytes: number;
+  /** How many values were set since the index was made; infinite where there were too many to know. */
+  readonly stale: number;
   /** Brings the index up to date with the values that were set since. */
   reindex(): void;
 }
@@ -188,6 +190,10 @@ export class CodedColumn implements Column {
     this.changed.clear();
   }
 
+  get stale(): number {
+    return this.changed.tooMany ? Number.POSITIVE_INFINITY : this.changed.rows.size;
+  }
+
   private sizeOf(code: number): number {
     return (this.starts[code + 1] ?? 0) - (this.starts[code] ?? 0);
   }
@@ -232,7 +238,7 @@ export class NumberColumn implements Column {
   known: Bits = new Int32Array(0);
   private values = new Float64Array(0);
   private readonly changed = new Changes();
-  private order = new Uint32Array(0);
+  private order: Uint32Array = new Uint32Array(0);
   private sorted = new Float64Array(0);
   private prefix: Bits[] = [];
 
@@ -301,20 +307,9 @@ export class NumberColumn implements Column {
   }
 
   reindex(): void {
-    const { values } = this;
-    let count = 0;
-    for (const value of values) if (!Number.isNaN(value)) count++;
-    const pairs = new Float64Array(count);
-    const rows = new Uint32Array(count);
-    let at = 0;
-    for (let row = 0; row < values.length; row++) {
-      const value = values[row] ?? Number.NaN;
-      if (Number.isNaN(value)) continue;
-      pairs[at] = value;
-      rows[at] = row;
-      at++;
-    }
-    this.order = sortRows(rows, pairs, values);
+    const { values, changed } = this;
+    this.order = changed.tooMany ? sortRows(values) : this.merged();
+    const count = this.order.length;
     this.sorted = new Float64Array(count);
     for (let place = 0; place < count; place++)
       this.sorted[place] = values[this.order[place] ?? 0] ?? Number.NaN;
@@ -323,9 +318,36 @@ export class NumberColumn implements Column {
     const step = Math.max(1, Math.ceil(count / prefixes));
     for (let place = 0; place < count; place++) {
       if (place > 0 && place % step === 0) this.prefix.push(bits.slice());
-      setBit(bits, this.order[place] ?? 0, true);
+      const row = this.order[place] ?? 0;
+      bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
     }
-    this.changed.clear();
+    changed.clear();
+  }
+
+  get stale(): number {
+    return this.changed.tooMany ? Number.POSITIVE_INFINITY : this.changed.rows.size;
+  }
+
+  /** The rows in order with the few that changed taken out and put in where they belong now. */
+  private merged(): Uint32Array {
+    const { values, order, changed } = this;
+    const moved = Uint32Array.from(changed.rows)
+      .filter((row) => !Number.isNaN(values[row] ?? Number.NaN))
+      .sort((left, right) => (values[left] ?? 0) - (values[right] ?? 0));
+    const isMoved = new Uint8Array(values.length);
+    for (const row of changed.rows) isMoved[row] = 1;
+    const made = new Uint32Array(order.length + moved.length);
+    let [length, next] = [0, 0];
+    for (let at = 0; at < order.length; at++) {
+      const row = order[at] ?? 0;
+      if (isMoved[row] === 1) continue;
+      const value = values[row] ?? 0;
+      while (next < moved.length && (values[moved[next] ?? 0] ?? 0) < value)
+        made[length++] = moved[next++] ?? 0;
+      made[length++] = row;
+    }
+    while (next < moved.length) made[length++] = moved[next++] ?? 0;
+    return made.subarray(0, length);
   }
 
   private get step(): number {
@@ -361,32 +383,21 @@ export class NumberColumn implements Column {
   }
 }
 
-/** Rows in the order of their values. Whole numbers in a narrow span are counted into place, others sorted. */
-function sortRows(
-  rows: Uint32Array<ArrayBuffer>,
-  own: Float64Array,
-  values: Float64Array,
-): Uint32Array<ArrayBuffer> {
-  let [low, high, whole] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, true];
-  for (const value of own) {
-    if (value < low) low = value;
-    if (value > high) high = value;
-    if (whole && !Number.isInteger(value)) whole = false;
+/** Rows that have a value, in the order of their values: each counted into the place of its value among all. */
+function sortRows(values: Float64Array): Uint32Array {
+  const known = values.filter((value) => !Number.isNaN(value)).sort();
+  // Equal values share a start, which moves on as they are placed.
+  const placed = new Uint32Array(known.length);
+  const order = new Uint32Array(known.length);
+  for (let row = 0; row < values.length; row++) {
+    const value = values[row] ?? Number.NaN;
+    if (Number.isNaN(value)) continue;
+    const start = lowerBound(known, value);
+    const before = placed[start] ?? 0;
+    order[start + before] = row;
+    placed[start] = before + 1;
   }
-  if (rows.length === 0) return rows;
-  if (!whole || high - low > 4_000_000)
-    return rows.sort((left, right) => (values[left] ?? 0) - (values[right] ?? 0));
-  const starts = new Uint32Array(high - low + 2);
-  for (const value of own) starts[value - low + 1] = (starts[value - low + 1] ?? 0) + 1;
-  for (let at = 1; at < starts.length; at++) starts[at] = (starts[at] ?? 0) + (starts[at - 1] ?? 0);
-  const sorted = new Uint32Array(rows.length);
-  for (let at = 0; at < rows.length; at++) {
-    const bucket = (own[at] ?? 0) - low;
-    const place = starts[bucket] ?? 0;
-    sorted[place] = rows[at] ?? 0;
-    starts[bucket] = place + 1;
-  }
-  return sorted;
+  return order;
 }
 
 function lowerBound(sorted: Float64Array, value: number): number {

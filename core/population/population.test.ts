@@ -89,7 +89,8 @@ describe('a population', () => {
             } else if ('remove' in one) {
               population.remove(one.remove);
               people.delete(one.remove);
-            } else population.reindex();
+            } else if (index % 2 === 0) population.reindex();
+            else population.tidy();
             if (index % 5 !== 0) continue;
             const asking = population.under(setting, [], noProblems);
             for (const condition of conditions) {

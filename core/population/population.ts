@@ -28,7 +28,11 @@ export interface Setting {
 
 /** Most bytes of remembered answers to single tests; the oldest are forgotten first. */
 const mostRemembered = 256 * 1024 * 1024;
+/** Most forgotten bits that are kept for use again. */
+const mostSpare = 512;
 const reservedRows = 1024;
+/** Changed rows past which an index is worth making anew. */
+const staleRows = 500;
 
 interface Remembered {
   bits: Bits;
@@ -48,6 +52,9 @@ export class Population {
   private readonly rowOf = new Map<number, number>();
   private readonly free: number[] = [];
   private readonly remembered = new Map<string, Remembered>();
+  /** Bits that were forgotten; their words are used again once nobody can hold them any more. */
+  private forgotten: Bits[] = [];
+  private spare: Bits[] = [];
   private ids = new Int32Array(0);
   private used = 0;
   private alive: Bits = new Int32Array(0);
@@ -117,13 +124,32 @@ export class Population {
     for (const at of this.contactColumns) this.columns[at]?.reindex();
   }
 
+  /**
+   * Brings the index up to date that fell behind most, if it is far behind; to be called after each batch of changes, so
+   * that no batch has to wait for all of them.
+   */
+  tidy(): void {
+    let [behind, worst]: [number, Column | undefined] = [staleRows, undefined];
+    for (const at of this.contactColumns) {
+      const column = this.columns[at];
+      if (column && column.stale > behind) [behind, worst] = [column.stale, column];
+    }
+    worst?.reindex();
+  }
+
   /** Forgets the answers to tests, so that the next question is answered from the indexes alone. */
   forget(): void {
+    for (const { bits } of this.remembered.values()) this.forgotten.push(bits);
     this.remembered.clear();
   }
 
-  /** Asks conditions under a setting; audiences with problems contain nobody, as in deciding. */
+  /**
+   * Asks conditions under a setting; audiences with problems contain nobody, as in deciding. What an earlier asking
+   * answered with must not be used any more.
+   */
   under(setting: Setting, audiences: readonly Audience[], problems: ReadonlyMap<string, unknown>): Asking {
+    this.spare = [...this.spare, ...this.forgotten].slice(0, mostSpare);
+    this.forgotten = [];
     const viewer = {
       contact: null,
       signedIn: false,
@@ -208,7 +234,7 @@ export class Population {
     if (known) return known.bits;
     const { holds } = planTest(test, this.catalogue);
     const facts: Facts = { values: [], today };
-    const bits = new Int32Array(this.alive.length);
+    const bits = this.spare.pop()?.fill(0) ?? new Int32Array(this.alive.length);
     const ranges = rangesOf(question, attribute.type === 'date', today);
     if (ranges) {
       for (const [index, { from, to }] of ranges.entries()) {
@@ -235,6 +261,8 @@ export class Population {
     const most = Math.max(8, Math.floor(mostRemembered / Math.max(1, this.alive.byteLength)));
     for (const oldest of this.remembered.keys()) {
       if (this.remembered.size <= most) break;
+      const bits = this.remembered.get(oldest)?.bits;
+      if (bits) this.forgotten.push(bits);
       this.remembered.delete(oldest);
     }
   }
@@ -261,6 +289,8 @@ export class Population {
     this.accounts = words(this.accounts);
     // Answers for fewer rows say nothing of the new ones.
     this.remembered.clear();
+    this.spare = [];
+    this.forgotten = [];
   }
 }
 

@@ -109,6 +109,7 @@ export class HeldPeople implements AsksPeople {
       this.named.delete(id);
       for (const population of this.populations.values()) population.remove(id);
     }
+    for (const population of this.populations.values()) population.tidy();
   }
 
   async stop(): Promise<void> {}

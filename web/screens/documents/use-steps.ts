@@ -98,14 +98,21 @@ function noteOf(anonymous: boolean, name: string | undefined, people: number, ne
 }
 
 function faceLabel(
-  { in: some, notIn, exact }: FaceDescription,
+  { in: some, notIn, exact, facts }: FaceDescription,
   nameOf: (audience: string) => string,
 ): string {
   const inside = some.map(nameOf).join(' and ');
-  const outside = notIn.length === 0 ? '' : `not ${notIn.map(nameOf).join(' or ')}`;
+  const outside = notIn.length === 0 ? '' : `not ${notIn.map((id) => `“${nameOf(id)}”`).join(' or ')}`;
+  // By attributes where that is no longer, or where audiences only say what it is not.
+  if (facts && facts.length > 0 && (!exact || some.length === 0 || facts.length < some.length + notIn.length))
+    return capital(facts.join(', '));
   const words = [inside, outside].filter((part) => part !== '').join(', ') || 'everybody';
-  const said = words.charAt(0).toUpperCase() + words.slice(1);
+  const said = capital(words);
   return exact ? said : `${said}, in part`;
+}
+
+function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
 /** A person who does not exist, with just the values that lead to a face. */
