@@ -21,6 +21,9 @@ export const pendingSchema = z.object({
 });
 export type Pending = z.infer<typeof pendingSchema>;
 
+/** A slot, and whom each of its variants is for. */
+const impactSlotSchema = z.object({ name: z.string(), audiences: z.array(z.string()) });
+
 /** Whom the drafts would change what for, a page or email at a time; those that nobody sees otherwise are left out. */
 export const impactSchema = z.object({
   total: z.number(),
@@ -44,7 +47,7 @@ export const impactSchema = z.object({
       ),
       /** False where more changes are possible than are listed. */
       complete: z.boolean(),
-      slots: z.object({ before: z.array(z.string()), after: z.array(z.string()) }),
+      slots: z.object({ before: z.array(impactSlotSchema), after: z.array(impactSlotSchema) }),
     }),
   ),
 });

@@ -241,6 +241,7 @@ export class World {
   sayCells(level: number, cells: ReadonlySet<number>): string | undefined {
     if (level === stateLevel) return sayStates(cells);
     const variable = this.variables[level - 1];
+    if (variable?.kind === 'moment') return this.sayMoments(variable, cells);
     if (variable?.kind !== 'attribute') return undefined;
     const { attribute, tests } = variable;
     if (cells.size === 1 && cells.has(0)) return `no ${attribute.label}`;
@@ -250,6 +251,18 @@ export class World {
     for (const [at, test] of tests.entries()) {
       if (isWhole(({ outcomes }) => outcomes[at] === true)) return sayTest(test, this.catalogue);
       if (isWhole(({ outcomes }) => outcomes[at] !== true)) return `not ${sayTest(test, this.catalogue)}`;
+    }
+    return undefined;
+  }
+
+  private sayMoments(
+    { tests, cells: all }: Extract<Variable, { kind: 'moment' }>,
+    cells: ReadonlySet<number>,
+  ): string | undefined {
+    for (const [at, test] of tests.entries()) {
+      const said = sayTest(test, this.catalogue);
+      if (all.every(({ outcomes }, index) => outcomes[at] === cells.has(index))) return said;
+      if (all.every(({ outcomes }, index) => outcomes[at] !== cells.has(index))) return `not ${said}`;
     }
     return undefined;
   }

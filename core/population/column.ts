@@ -227,20 +227,22 @@ function complement(codes: readonly number[], all: number): number[] {
   return Array.from({ length: all }, (_, code) => code).filter((code) => !held.has(code));
 }
 
-/** How many prefixes of the sorted rows are kept as bits. */
-const prefixes = 128;
+/** How many thresholds there are. */
+const mostThresholds = 128;
 
 /**
- * Numbers, dates, instants and times of day. The rows are kept sorted by value, with bits for the lowest 1/128, 2/128 …
- * of them, so that any range is the difference of two prefixes and few rows one by one.
+ * Numbers, dates, instants and times of day. The rows are kept sorted by value, and for 128 thresholds among the values
+ * there are bits of the rows below each, so that any range is the difference of two of these and few rows one by one.
  */
 export class NumberColumn implements Column {
   known: Bits = new Int32Array(0);
   private values = new Float64Array(0);
-  private readonly changed = new Changes();
+  /** Rows that were set since the index was made, with the value it knows for them, while there are few. */
+  private readonly changed = new Map<number, number>();
+  private tooMany = false;
   private order: Uint32Array = new Uint32Array(0);
   private sorted = new Float64Array(0);
-  private prefix: Bits[] = [];
+  private thresholds: { value: number; place: number; below: Bits }[] = [];
 
   at(row: number): Fact {
     const value = this.values[row];
@@ -248,9 +250,15 @@ export class NumberColumn implements Column {
   }
 
   set(row: number, fact: Fact): void {
+    if (!this.tooMany && !this.changed.has(row)) {
+      this.changed.set(row, this.values[row] ?? Number.NaN);
+      if (this.changed.size > mostChanged) {
+        this.tooMany = true;
+        this.changed.clear();
+      }
+    }
     this.values[row] = typeof fact === 'number' ? fact : Number.NaN;
     setBit(this.known, row, typeof fact === 'number');
-    this.changed.add(row);
   }
 
   grow(rows: number): void {
@@ -258,10 +266,11 @@ export class NumberColumn implements Column {
     this.values = grown(this.values, rows);
     this.values.fill(Number.NaN, before);
     this.known = grown(this.known, wordsFor(rows));
+    for (const threshold of this.thresholds) threshold.below = grown(threshold.below, wordsFor(rows));
   }
 
   fill(into: Bits, holds: (fact: Fact) => boolean): void {
-    if (this.changed.tooMany) this.reindex();
+    if (this.tooMany) this.reindex();
     const { order, sorted } = this;
     let last = Number.NaN;
     let is = false;
@@ -278,18 +287,21 @@ export class NumberColumn implements Column {
     }
     if (holds(undefined))
       for (let at = 0; at < into.length; at++) into[at] = (into[at] ?? 0) | ~(this.known[at] ?? 0);
-    for (const row of this.changed.rows) setBit(into, row, holds(this.at(row)));
+    for (const row of this.changed.keys()) setBit(into, row, holds(this.at(row)));
   }
 
   fillRange(into: Bits, from: number, to: number): boolean {
-    if (this.changed.tooMany) this.reindex();
+    if (this.tooMany) this.reindex();
     const low = lowerBound(this.sorted, from);
     const high = upperBound(this.sorted, to);
     if (high > low) {
-      this.prefixInto(into, high);
-      this.takePrefix(into, low);
+      const [upper, lower] = [this.nearest(high), this.nearest(low)];
+      if (upper) into.set(upper.below);
+      this.flip(into, upper?.place ?? 0, high);
+      if (lower) evaluator.join(into, lower.below, 'xor');
+      this.flip(into, lower?.place ?? 0, low);
     }
-    for (const row of this.changed.rows) {
+    for (const row of this.changed.keys()) {
       const value = this.values[row] ?? Number.NaN;
       setBit(into, row, value >= from && value <= to);
     }
@@ -301,76 +313,98 @@ export class NumberColumn implements Column {
   }
 
   get bytes(): number {
-    let bits = this.known.byteLength;
-    for (const one of this.prefix) bits += one.byteLength;
+    const bits = this.known.byteLength * (1 + this.thresholds.length);
     return this.values.byteLength + this.order.byteLength + this.sorted.byteLength + bits;
   }
 
-  reindex(): void {
-    const { values, changed } = this;
-    this.order = changed.tooMany ? sortRows(values) : this.merged();
-    const count = this.order.length;
-    this.sorted = new Float64Array(count);
-    for (let place = 0; place < count; place++)
-      this.sorted[place] = values[this.order[place] ?? 0] ?? Number.NaN;
-    this.prefix = [];
-    const bits = new Int32Array(wordsFor(values.length));
-    const step = Math.max(1, Math.ceil(count / prefixes));
-    for (let place = 0; place < count; place++) {
-      if (place > 0 && place % step === 0) this.prefix.push(bits.slice());
-      const row = this.order[place] ?? 0;
-      bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
-    }
-    changed.clear();
-  }
-
   get stale(): number {
-    return this.changed.tooMany ? Number.POSITIVE_INFINITY : this.changed.rows.size;
+    return this.tooMany ? Number.POSITIVE_INFINITY : this.changed.size;
   }
 
-  /** The rows in order with the few that changed taken out and put in where they belong now. */
-  private merged(): Uint32Array {
-    const { values, order, changed } = this;
-    const moved = Uint32Array.from(changed.rows)
+  reindex(): void {
+    if (this.tooMany || this.order.length === 0) {
+      this.order = sortRows(this.values);
+      this.sorted = new Float64Array(this.order.length);
+      for (let at = 0; at < this.order.length; at++)
+        this.sorted[at] = this.values[this.order[at] ?? 0] ?? Number.NaN;
+      this.chooseThresholds();
+    } else {
+      this.merge();
+      this.moveThresholds();
+    }
+    this.changed.clear();
+    this.tooMany = false;
+  }
+
+  /** Takes the few rows that changed out of the order and puts them in where they belong now. */
+  private merge(): void {
+    const { values, order, sorted, changed } = this;
+    const moved = Uint32Array.from(changed.keys())
       .filter((row) => !Number.isNaN(values[row] ?? Number.NaN))
       .sort((left, right) => (values[left] ?? 0) - (values[right] ?? 0));
     const isMoved = new Uint8Array(values.length);
-    for (const row of changed.rows) isMoved[row] = 1;
+    for (const row of changed.keys()) isMoved[row] = 1;
     const made = new Uint32Array(order.length + moved.length);
-    let [length, next] = [0, 0];
+    const madeSorted = new Float64Array(made.length);
+    let length = 0;
+    let next = 0;
+    let nextValue = values[moved[0] ?? -1] ?? Number.POSITIVE_INFINITY;
+    const putMoved = (): void => {
+      made[length] = moved[next] ?? 0;
+      madeSorted[length++] = nextValue;
+      nextValue = values[moved[++next] ?? -1] ?? Number.POSITIVE_INFINITY;
+    };
     for (let at = 0; at < order.length; at++) {
       const row = order[at] ?? 0;
       if (isMoved[row] === 1) continue;
-      const value = values[row] ?? 0;
-      while (next < moved.length && (values[moved[next] ?? 0] ?? 0) < value)
-        made[length++] = moved[next++] ?? 0;
-      made[length++] = row;
+      // Read in order, unlike the values themselves, which lie all over.
+      const value = sorted[at] ?? 0;
+      while (nextValue < value) putMoved();
+      made[length] = row;
+      madeSorted[length++] = value;
     }
-    while (next < moved.length) made[length++] = moved[next++] ?? 0;
-    return made.subarray(0, length);
+    while (next < moved.length) putMoved();
+    this.order = made.subarray(0, length);
+    this.sorted = madeSorted.subarray(0, length);
   }
 
-  private get step(): number {
-    return Math.max(1, Math.ceil(this.order.length / prefixes));
+  /** Values at even distances in the order, each once. */
+  private chooseThresholds(): void {
+    const { order, sorted } = this;
+    this.thresholds = [];
+    const bits = new Int32Array(this.known.length);
+    let at = 0;
+    for (let index = 1; index < mostThresholds; index++) {
+      const value = sorted[Math.floor((index * sorted.length) / mostThresholds)];
+      if (value === undefined || value === this.thresholds.at(-1)?.value) continue;
+      const place = lowerBound(sorted, value);
+      for (; at < place; at++) {
+        const row = order[at] ?? 0;
+        bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
+      }
+      if (place > 0) this.thresholds.push({ value, place, below: bits.slice() });
+    }
   }
 
-  /** Sets the bits of the lowest rows, up to a place in their order; `into` is cleared. */
-  private prefixInto(into: Bits, place: number): void {
-    const { nearest, at } = this.nearestPrefix(place);
-    if (nearest) into.set(nearest);
-    this.flip(into, at, place);
+  /** The thresholds stay; each changed row goes to its side of those that it passed. */
+  private moveThresholds(): void {
+    for (const threshold of this.thresholds) {
+      const { value, below } = threshold;
+      for (const [row, before] of this.changed) {
+        const now = this.values[row] ?? Number.NaN;
+        if (now < value !== before < value) setBit(below, row, now < value);
+      }
+      threshold.place = lowerBound(this.sorted, value);
+    }
   }
 
-  /** Clears the bits of the lowest rows, up to a place in their order, which are all set. */
-  private takePrefix(into: Bits, place: number): void {
-    const { nearest, at } = this.nearestPrefix(place);
-    if (nearest) evaluator.join(into, nearest, 'xor');
-    this.flip(into, at, place);
-  }
-
-  private nearestPrefix(place: number): { nearest: Bits | undefined; at: number } {
-    const index = Math.min(Math.round(place / this.step), this.prefix.length);
-    return { nearest: this.prefix[index - 1], at: index * this.step };
+  private nearest(place: number): { place: number; below: Bits } | undefined {
+    let [best, distance]: [{ place: number; below: Bits } | undefined, number] = [undefined, place];
+    for (const threshold of this.thresholds) {
+      const away = Math.abs(threshold.place - place);
+      if (away < distance) [best, distance] = [threshold, away];
+    }
+    return best;
   }
 
   private flip(into: Bits, one: number, two: number): void {

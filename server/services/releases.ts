@@ -4,7 +4,7 @@ import { differenceOf, type Pairing, pair } from '../../core/analysis/difference
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
-import { slotsOf } from '../../core/documents/document.ts';
+import { type Document, slotsOf } from '../../core/documents/document.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
@@ -108,8 +108,8 @@ export class Releases {
       changes: changes.slice(0, changesShown),
       complete: complete && refused === undefined && changes.length <= changesShown,
       slots: {
-        before: pairing.before ? slotsOf(pairing.before.content).map((slot) => slot.name) : [],
-        after: pairing.after ? slotsOf(pairing.after.content).map((slot) => slot.name) : [],
+        before: slotNames(pairing.before, this.live.current?.snapshot),
+        after: slotNames(pairing.after, after),
       },
     };
   }
@@ -183,6 +183,17 @@ export class Releases {
     );
     return [...inDocuments, ...inAudiences];
   }
+}
+
+/** The slots of a document, each with the names of the audiences of its variants. */
+function slotNames(document: Document | undefined, snapshot: Snapshot | undefined) {
+  const names = new Map(snapshot?.audiences.map(({ id, name }) => [id, name]));
+  return document
+    ? slotsOf(document.content).map(({ name, variants }) => ({
+        name,
+        audiences: variants.map(({ audience }) => names.get(audience) ?? 'a deleted audience'),
+      }))
+    : [];
 }
 
 function fingerprintOf(snapshot: Snapshot): string {

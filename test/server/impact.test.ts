@@ -30,7 +30,10 @@ it('says whom a release changes what for, as it then does', async () => {
   expect(home).toMatchObject({ contacts: twilight, anonymous: false, complete: true });
   expect(home?.changes.every(({ before, after }) => before?.[0] === 1 && after?.[0] === 0)).toBe(true);
   expect(home?.changes[0]?.person?.values.tier).toBe('twilight');
-  expect(home?.slots.after[0]).toBe('Welcome banner');
+  expect(home?.slots.after[0]).toMatchObject({
+    name: 'Welcome banner',
+    audiences: expect.arrayContaining(['Midnight members']),
+  });
   const { fingerprint } = (await studio.get('/api/releases/pending')).body;
   await studio.call('POST', '/api/releases', { note: '', fingerprint });
   expect((await impact()).documents).toEqual([]);

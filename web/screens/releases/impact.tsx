@@ -63,22 +63,25 @@ function sayContacts({ contacts, person }: FaceChange): string {
   return contacts === 1 ? person.name : `${person.name} and ${count(contacts - 1)} more`;
 }
 
-/** The slots whose choice changes, from which to which; the same choices that read differently are said so. */
+/** The slots that show a variant for others than before, for whom and for whom then. */
 function Steps({ document, change }: { document: DocumentImpact; change: FaceChange }) {
   const { before, after } = change;
   if (!before) return <span className="text-ink">new</span>;
   if (!after) return <span className="text-ink">no longer there</span>;
-  const moved = document.slots.after.flatMap((name, index) => {
-    const at = document.slots.before.indexOf(name);
+  const moved = document.slots.after.flatMap(({ name, audiences }, index) => {
+    const at = document.slots.before.findIndex((slot) => slot.name === name);
     const [from, to] = [before[at], after[index]];
-    return from !== undefined && to !== undefined && from !== to && from > -2 && to > -2
-      ? [{ name, from, to }]
-      : [];
+    const old = document.slots.before[at]?.audiences ?? [];
+    if (from === undefined || to === undefined || from < -1 || to < -1) return [];
+    const [left, right] = [old[from] ?? everyoneElseName, audiences[to] ?? everyoneElseName];
+    return left === right ? [] : [{ name, from, to, left, right }];
   });
   if (moved.length === 0) return <span className="text-ink">reads differently</span>;
-  return moved.map(({ name, from, to }) => (
-    <span key={name} className="inline-flex items-center gap-1 text-ink">
-      {name} <VariantMark choice={from} /> → <VariantMark choice={to} />
+  return moved.map(({ name, from, to, left, right }) => (
+    <span key={name} className="inline-flex flex-wrap items-center gap-1 text-ink">
+      {name}: <VariantMark choice={from} /> {left} → <VariantMark choice={to} /> {right}
     </span>
   ));
 }
+
+const everyoneElseName = 'everyone else';
