@@ -46,5 +46,9 @@ export const countSchema = z.object({
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
   /** For each attribute tested: how many contacts have no value there. */
   lacking: z.array(z.object({ attribute: z.string(), count: z.number() })),
+  /** How many are not in it only because they have no value where one is asked for. */
+  leftOut: z.number(),
+  /** For each part of the condition, by its path, how many pass it. */
+  parts: z.array(z.object({ path: z.string(), count: z.number() })),
 });
 export type Count = z.infer<typeof countSchema>;

@@ -7,13 +7,15 @@ import { audiencesOf, type Document } from '../documents/document.ts';
 import { TooManyValues } from './cells.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { describeFace, type FaceDescription } from './describe.ts';
+import { never } from './diagrams.ts';
 import { documentFindings } from './document-findings.ts';
-import { type Face, facesOf } from './faces.ts';
+import { type Face, facesOf, slotDiagrams } from './faces.ts';
 import type { ConditionFinding, DocumentFinding } from './finding.ts';
 import { World } from './world.ts';
 
 export interface DocumentAnalysis {
-  readonly faces: readonly (Face & { readonly description: FaceDescription })[];
+  /** The first hundred are described; more would take longer than anybody reads. */
+  readonly faces: readonly (Face & { readonly description: FaceDescription | undefined })[];
   /** False where there are more faces than listed. */
   readonly complete: boolean;
   readonly findings: readonly DocumentFinding[];
@@ -25,6 +27,8 @@ export interface ConditionAnalysis {
   readonly findings: readonly ConditionFinding[];
   readonly refused: string | undefined;
 }
+
+const mostDescribed = 100;
 
 type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences'>;
 
@@ -42,8 +46,13 @@ export function analyseDocument(drafts: Drafts, document: Document, instant: num
       instant,
     });
     const { faces, complete } = facesOf(content, world);
+    const slots = slotDiagrams(content, world);
+    const used = [...audiencesOf(content)].filter((id) => world.audience(id) !== never);
     return {
-      faces: faces.map((face) => ({ ...face, description: describeFace(face.choices, content, world) })),
+      faces: faces.map((face, index) => ({
+        ...face,
+        description: index < mostDescribed ? describeFace(face.choices, slots, used, world) : undefined,
+      })),
       complete,
       findings: documentFindings(content, world, { catalogue, audience: nameIn(drafts) }, drafts.audiences),
     };

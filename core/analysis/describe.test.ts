@@ -15,8 +15,10 @@ it('says who gets each face of the home page, by audiences and by attributes', (
     notIn: ['no-tier', 'any-member'],
     exact: true,
     facts: ['not signed in', 'no membership tier'],
-    anonymous: true,
   });
+  expect(faces.filter(({ anonymous }) => anonymous).map(({ choices }) => faceKey(choices))).toEqual([
+    '-1,-1,-1',
+  ]);
   expect(said.get('3,-1,-1')?.facts).toEqual(['signed in', 'no membership tier']);
   expect(said.get('0,0,2')).toMatchObject({
     in: ['midnight-members'],

@@ -1,8 +1,6 @@
-import type { Content } from '../documents/document.ts';
-import { audiencesOf } from '../documents/document.ts';
-import { always, type Diagram, never } from './diagrams.ts';
-import { slotDiagrams } from './faces.ts';
-import { states, type World } from './world.ts';
+import { everyoneElse } from '../deciding/decide.ts';
+import { type Diagram, never } from './diagrams.ts';
+import type { World } from './world.ts';
 
 export interface FaceDescription {
   /** Who gets it, by audiences: exactly these viewers and no others. Undefined where audiences can't say it. */
@@ -14,22 +12,26 @@ export interface FaceDescription {
    * where it is there.
    */
   readonly facts: readonly string[] | undefined;
-  /** Whether anonymous visitors get it. */
-  readonly anonymous: boolean;
 }
 
 /**
  * The shortest honest description of who gets a face: audiences that all of them are in and audiences that none of
  * them is in, dropped one by one as long as the rest still means exactly the same viewers.
+ *
+ * @param slots who gets which choice of each slot, see slotDiagrams
+ * @param used the audiences to say it by
  */
-export function describeFace(choices: readonly number[], content: Content, world: World): FaceDescription {
+export function describeFace(
+  choices: readonly number[],
+  slots: readonly Diagram[],
+  used: readonly string[],
+  world: World,
+): FaceDescription {
   const { diagrams } = world;
-  const slots = slotDiagrams(content, world);
   const who = slots.reduce<Diagram>(
-    (all, slot, index) => diagrams.and(all, diagrams.where(slot, choices[index] ?? -1)),
+    (all, slot, index) => diagrams.and(all, diagrams.where(slot, choices[index] ?? everyoneElse)),
     world.possible,
   );
-  const used = [...audiencesOf(content)].filter((id) => world.audience(id) !== never);
   const within = used.filter((id) => diagrams.and(who, diagrams.not(world.audience(id))) === never);
   const outside = used.filter((id) => diagrams.and(who, world.audience(id)) === never);
   const means = (some: readonly string[], none: readonly string[]): boolean => {
@@ -57,14 +59,7 @@ export function describeFace(choices: readonly number[], content: Content, world
       if (fewer.length < some.length && means(fewer, none)) some = fewer;
     }
   }
-  const anonymous = diagrams.at(who, 0, states.indexOf('anonymous'));
-  return {
-    in: some,
-    notIn: none,
-    exact,
-    facts: factsOf(who, world),
-    anonymous: anonymous !== never || who === always,
-  };
+  return { in: some, notIn: none, exact, facts: factsOf(who, world) };
 }
 
 /** Some viewers by one statement for each variable, where these together mean exactly them. */

@@ -2,7 +2,7 @@ import type { Viewer } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { type Content, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
 import { always, type Diagram, type Diagrams, isOutcome, never, outcome, outcomeOf } from './diagrams.ts';
-import type { World } from './world.ts';
+import { states, type World } from './world.ts';
 
 /** A slot that stands inside a variant that is not shown. */
 export const hidden = -2;
@@ -13,6 +13,8 @@ export interface Face {
   readonly choices: readonly number[];
   /** A viewer who gets it, invented; every attribute that does not matter is missing. */
   readonly witness: Viewer;
+  /** Whether anonymous visitors can get it. */
+  readonly anonymous: boolean;
 }
 
 export interface Faces {
@@ -95,10 +97,13 @@ export function facesOf(content: Content, world: World): Faces {
   const slots = slotDiagrams(content, world);
   const faces = new Map<string, Face>();
   const codes = new Uint16Array(slots.length);
-  const complete = combinationsOf(slots, world, (choices, cells) => {
+  const complete = combinationsOf(slots, world, (choices, cells, state) => {
     for (let at = 0; at < choices.length; at++) codes[at] = (choices[at] ?? everyoneElse) - hidden;
     const key: string = Reflect.apply(String.fromCharCode, undefined, codes);
-    if (!faces.has(key)) faces.set(key, { choices: choices.slice(), witness: world.viewer(cells()) });
+    // Whoever is anonymous comes first, so that a face is known to be theirs when it is found.
+    const anonymous = states[state] === 'anonymous';
+    if (!faces.has(key))
+      faces.set(key, { choices: choices.slice(), witness: world.viewer(cells()), anonymous });
     return faces.size < mostFaces;
   });
   return { faces: [...faces.values()], complete };
@@ -114,7 +119,7 @@ export function facesOf(content: Content, world: World): Faces {
 export function combinationsOf(
   diagramsOf: readonly Diagram[],
   world: World,
-  take: (outcomes: readonly number[], cells: () => Map<number, number>) => boolean,
+  take: (outcomes: readonly number[], cells: () => Map<number, number>, state: number) => boolean,
 ): boolean {
   const { diagrams } = world;
   let complete = true;
@@ -149,7 +154,7 @@ export function combinationsOf(
     };
     const put = (at: number): boolean => {
       const group = groups[at];
-      if (!group) return take(outcomes, cells);
+      if (!group) return take(outcomes, cells, state);
       for (let index = 0; index < group.size; index++) {
         group.writeInto(outcomes, index);
         chosen.push({ group, index });

@@ -12,6 +12,7 @@ import { operators } from './operators.ts';
 import { simplify } from './simplify.ts';
 import { toSql } from './sql.ts';
 import { validate } from './validate.ts';
+import { withoutGaps } from './without-gaps.ts';
 import { say } from './words.ts';
 
 const zone = 'Europe/London';
@@ -478,5 +479,36 @@ describe('SQL', () => {
     const phone = test('visit-device', 'is-one-of', 'phone');
     expect(sql(phone).sql).toBe('FALSE');
     expect(sql(phone, { visit: { 'visit-device': 'phone' } }).sql).toBe('TRUE');
+  });
+});
+
+describe('who is left out only for lack of a value', () => {
+  it('is who would be in if the missing values were the ones asked for', () => {
+    const condition = all(
+      test('visits', 'at-least', 3),
+      not(test('tier', 'is-one-of', 'dusk')),
+      test('vip', 'is-yes'),
+    );
+    const only = all(
+      withoutGaps(condition, () => true),
+      not(condition),
+    );
+    expect(holds(only, { vip: true })).toBe(true);
+    expect(holds(only, { visits: 2, vip: true })).toBe(false);
+    expect(holds(only, { visits: 3, vip: true })).toBe(false);
+    expect(holds(only, { tier: 'dusk' })).toBe(false);
+    // Whoever lacks a tier is not Dusk, so that nobody is left out for lack of one.
+    expect(withoutGaps(test('tier', 'has-no-value'), () => true)).toEqual(test('tier', 'has-no-value'));
+  });
+
+  it('never takes anybody out', () => {
+    fc.assert(
+      fc.property(randomCondition, randomViewer, (condition, viewer) => {
+        const of = factsOf(catalogue, viewer);
+        // A moment always has a value.
+        const mayLack = (id: string) => catalogue.get(id)?.source !== 'moment';
+        if (holdsFor(condition, of)) expect(holdsFor(withoutGaps(condition, mayLack), of)).toBe(true);
+      }),
+    );
   });
 });

@@ -11,6 +11,7 @@ import type {
 import { type Audience, findCircle } from '../../core/audiences/audience.ts';
 import { attributesIn, audiencesIn, type Condition } from '../../core/conditions/condition.ts';
 import { validate } from '../../core/conditions/validate.ts';
+import { withoutGaps } from '../../core/conditions/without-gaps.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOf } from '../../core/documents/document.ts';
@@ -23,6 +24,8 @@ import { type People, personRecord } from './people.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
 const namesShown = 6;
+/** Most parts of one condition that are counted each by itself. */
+const mostParts = 200;
 
 export class Audiences {
   constructor(
@@ -104,8 +107,13 @@ export class Audiences {
     const asked: Condition = problems.length > 0 ? { kind: 'any', of: [] } : condition;
     const tested = [...attributesIn(condition)].filter((one) => catalogue.get(one)?.source === 'contact');
     const now = this.people.now();
-    const [[count = 0], ids, lacking, total] = await Promise.all([
-      asks.count(scope, now, [asked]),
+    const parts = problems.length > 0 ? [] : [...partsOf(condition)].slice(0, mostParts);
+    const onlyLacking: Condition = {
+      kind: 'all',
+      of: [withoutGaps(asked, (id) => catalogue.get(id)?.source === 'contact'), { kind: 'not', of: asked }],
+    };
+    const [[count = 0, leftOut = 0, ...passing], ids, lacking, total] = await Promise.all([
+      asks.count(scope, now, [asked, onlyLacking, ...parts.map(({ part }) => part)]),
       asks.some(scope, now, asked, namesShown),
       asks.lacking(scope, tested),
       asks.total(),
@@ -118,6 +126,8 @@ export class Audiences {
       lacking: tested
         .map((attribute, index) => ({ attribute, count: lacking[index] ?? 0 }))
         .filter(({ count }) => count > 0),
+      leftOut,
+      parts: parts.map(({ path }, index) => ({ path, count: passing[index] ?? 0 })),
     };
   }
 
@@ -148,6 +158,18 @@ export class Audiences {
       `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
     );
   }
+}
+
+/** Every part of a condition with its path, from the outside in. */
+function* partsOf(condition: Condition, path = ''): Generator<{ path: string; part: Condition }> {
+  if (path !== '') yield { path, part: condition };
+  if (condition.kind === 'not') yield* partsOf(condition.of, join(path, 'of'));
+  if (condition.kind === 'all' || condition.kind === 'any')
+    for (const [index, part] of condition.of.entries()) yield* partsOf(part, join(path, `of.${index}`));
+}
+
+function join(path: string, step: string): string {
+  return path === '' ? step : `${path}.${step}`;
 }
 
 /** Where an audience is used: in pages, emails and other audiences. */

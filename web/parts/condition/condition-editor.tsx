@@ -4,6 +4,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not } from '../../../core/conditions/condition.ts';
 import type { Problem } from '../../../core/conditions/validate.ts';
 import { IconButton } from '../button.tsx';
+import { count } from '../person.tsx';
 import { PickList } from '../pick-list.tsx';
 import { Popover } from '../popover.tsx';
 import { AddTest } from './add-test.tsx';
@@ -17,6 +18,8 @@ interface Surroundings {
   audiences: readonly { id: string; name: string }[];
   /** What is wrong, with paths from the part that is edited. */
   problems: readonly Problem[];
+  /** How many contacts pass each part, by its path, of how many; empty while that is not known. */
+  counts?: { parts: ReadonlyMap<string, number>; total: number };
 }
 
 /** A condition as a group, for editing: a single test becomes a group of one. */
@@ -140,6 +143,7 @@ function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps
           />
           {problem && <div className="text-[14px] text-apple">{problem.message}</div>}
         </div>
+        {inner.kind !== 'all' && inner.kind !== 'any' && <Passing path={path} counts={surroundings.counts} />}
         {!negated && (
           <button
             type="button"
@@ -159,6 +163,27 @@ function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps
         </IconButton>
       </div>
     </li>
+  );
+}
+
+/** How many contacts pass a part, as a bar and a number. */
+function Passing({ path, counts }: { path: string; counts: Surroundings['counts'] }) {
+  const passing = counts?.parts.get(path);
+  if (!counts || passing === undefined) return null;
+  return (
+    <span
+      className="mt-2 inline-flex shrink-0 items-center gap-1.5 text-[12px] leading-4 text-quiet"
+      title={`${count(passing)} of ${count(counts.total)} contacts pass this part`}
+    >
+      <span className="h-1.5 w-14 overflow-hidden rounded-full bg-line" aria-hidden>
+        <span
+          className="block h-full bg-leaf"
+          style={{ width: `${(100 * passing) / Math.max(1, counts.total)}%` }}
+        />
+      </span>
+      <span>{count(passing)}</span>
+      <span className="sr-only">contacts pass this part</span>
+    </span>
   );
 }
 

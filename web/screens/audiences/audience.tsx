@@ -17,6 +17,7 @@ import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { useCount, WhoTheyAre } from './who-they-are.tsx';
+import { Written } from './written.tsx';
 
 interface Draft {
   name: string;
@@ -199,10 +200,22 @@ function AudienceEditor({
                 catalogue,
                 audiences: others.filter((other) => !buildsOn(other.id, audience?.id, audiences)),
                 problems: counted.data?.problems ?? [],
+                counts: counted.data && {
+                  parts: new Map(counted.data.parts.map(({ path, count }) => [path, count])),
+                  total: counted.data.total,
+                },
               }}
             />
           )}
         </div>
+        {catalogue && (
+          <Written
+            condition={draft.condition}
+            catalogue={catalogue}
+            audiences={others}
+            onChange={(condition) => change((before) => ({ ...before, condition }), 'expression')}
+          />
+        )}
         {analysis && analysis.findings.length > 0 && (
           <section aria-label="Findings" className="mt-auto flex max-w-2xl flex-col gap-2 pt-6">
             {analysis.findings.map((finding) => (

@@ -8,6 +8,7 @@ import { call, type RequestError } from '../../app/api.ts';
 import { useCatalogue } from '../../app/data.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
+import { IsIn } from './is-in.tsx';
 
 /** Who is in a condition as it stands, asked again at each change. */
 export function useCount(condition: Condition, audience: string | null) {
@@ -72,6 +73,11 @@ export function WhoTheyAre({
           {elsewhere.length === 1 ? 'is' : 'are'} only known when somebody comes.
         </p>
       )}
+      {data.leftOut > 0 && (
+        <p className="mt-3">
+          <strong>{count(data.leftOut)}</strong> more are left out only because they have no value.
+        </p>
+      )}
       {data.lacking.length > 0 && (
         <ul className="mt-3 text-quiet">
           {data.lacking.map(({ attribute, count: people }) => (
@@ -81,6 +87,7 @@ export function WhoTheyAre({
           ))}
         </ul>
       )}
+      <IsIn condition={condition} catalogue={catalogue} />
       <h2 className="mb-2 mt-5 text-[16px]">Who they are</h2>
       {data.people.length === 0 && data.problems.length === 0 && (
         <p className="text-quiet">Nobody today. Loosen a test, or check how many people lack a value.</p>

@@ -54,14 +54,14 @@ export function stepsByFace(
   const sized = faces.map((face, index) => {
     const key = faceKey(face.choices);
     const found = today.get(key);
-    const { anonymous } = face.description;
+    const { anonymous } = face;
     const person = anonymous ? null : (found?.person ?? invented(face.witness, index));
     const people = found?.count ?? 0;
     // Contacts are looked at without a visit and as of now; who is only possible may need both.
     const plain = found !== undefined;
     const step: Step = {
       key,
-      label: faceLabel(face.description, nameOf),
+      label: face.description ? faceLabel(face.description, nameOf) : `Face ${index + 1}`,
       note: noteOf(
         anonymous,
         found?.person.name,
