@@ -39,6 +39,15 @@ export const countsRequestSchema = z.object({ conditions: z.array(conditionSchem
 export const countsSchema = z.object({ counts: z.array(z.number()), total: z.number() });
 export type Counts = z.infer<typeof countsSchema>;
 
+/** How some audiences share contacts: each combination that occurs, largest first. */
+export const compareRequestSchema = z.object({ audiences: z.array(z.string().max(64)).min(2).max(8) });
+export const comparisonSchema = z.object({
+  total: z.number(),
+  sizes: z.array(z.number()),
+  kinds: z.array(z.object({ isIn: z.array(z.boolean()), count: z.number() })),
+});
+export type Comparison = z.infer<typeof comparisonSchema>;
+
 export const countSchema = z.object({
   count: z.number(),
   total: z.number(),

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import {
   audienceChangeSchema,
   audienceDraftSchema,
+  compareRequestSchema,
   countRequestSchema,
   countsRequestSchema,
 } from '../../contract/audiences.ts';
@@ -90,6 +91,9 @@ function audiencesRouter({ audiences }: Services): Router {
   router.post('/count', async (request, response) => {
     const { condition, audience } = parse(countRequestSchema, request.body);
     response.json(await audiences.count(condition, audience));
+  });
+  router.post('/compare', async (request, response) => {
+    response.json(await audiences.compare(parse(compareRequestSchema, request.body).audiences));
   });
   router.post('/counts', async (request, response) => {
     response.json(await audiences.counts(parse(countsRequestSchema, request.body).conditions));

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type {
   audienceChangeSchema,
   audienceDraftSchema,
+  Comparison,
   Count,
   Counts,
   ListedAudience,
@@ -145,6 +146,34 @@ export class Audiences {
       asks.total(),
     ]);
     return { counts, total };
+  }
+
+  /** How some audiences share contacts. */
+  async compare(ids: readonly string[]): Promise<Comparison> {
+    const { snapshot } = await this.drafts.decider();
+    for (const id of ids)
+      if (!snapshot.audiences.some((audience) => audience.id === id)) throw notFound('audience');
+    const scope = this.people.scopeOf(snapshot);
+    const now = this.people.now();
+    // A slot for each audience: its faces are the combinations.
+    const body = ids.map((audience, index) => ({
+      kind: 'slot' as const,
+      id: `s${index}`,
+      name: audience,
+      variants: [{ id: `v${index}`, audience, content: [] }],
+      otherwise: [],
+    }));
+    const [faces, sizes, total] = await Promise.all([
+      this.people.asks.faces(scope, now, { subject: [], preview: [], body }),
+      this.people.asks.count(
+        scope,
+        now,
+        ids.map((audience) => ({ kind: 'audience', audience })),
+      ),
+      this.people.asks.total(),
+    ]);
+    const kinds = faces.map(({ choices, count }) => ({ isIn: choices.map((choice) => choice === 0), count }));
+    return { total, sizes, kinds };
   }
 
   private async refuseCircle(edited: Pick<Audience, 'id' | 'name' | 'condition'>): Promise<void> {

@@ -3,6 +3,7 @@ import useSWR from 'swr';
 import { attributesSchema } from '../../contract/people.ts';
 import { settingsSchema } from '../../contract/releases.ts';
 import type { ConditionAnalysis, DocumentAnalysis } from '../../core/analysis/analyse.ts';
+import type { Relation } from '../../core/analysis/relation.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Document } from '../../core/documents/document.ts';
@@ -78,6 +79,22 @@ export function useConditionAnalysis(
     () => {
       if (!drafts) throw new Error('asked too early');
       return ask<ConditionAnalysis>({ kind: 'condition', of: [drafts, condition, editing, instant] });
+    },
+    staying,
+  ).data;
+}
+
+/** How two audiences lie to each other, for every possible person; null where that can't be proved. */
+export function useRelation(
+  pair: readonly [string, string] | undefined,
+  instant: number,
+): Relation | null | undefined {
+  const drafts = useDrafts();
+  return useSWR<Relation | null, Error>(
+    drafts && pair ? ['relation', drafts, pair, instant] : null,
+    () => {
+      if (!drafts || !pair) throw new Error('asked too early');
+      return ask<Relation | null>({ kind: 'relation', of: [drafts, ...pair, instant] });
     },
     staying,
   ).data;

@@ -16,6 +16,7 @@ const router = createBrowserRouter([
       { path: 'people/import', lazy: () => import('../screens/people/import.tsx') },
       { path: 'people/:id', lazy: () => import('../screens/people/contact.tsx') },
       { path: 'audiences', lazy: () => import('../screens/audiences/audiences.tsx') },
+      { path: 'audiences/compare', lazy: () => import('../screens/audiences/compare.tsx') },
       { path: 'audiences/:id', lazy: () => import('../screens/audiences/audience.tsx') },
       { path: 'pages', lazy: () => import('../screens/documents/pages.tsx') },
       { path: 'emails', lazy: () => import('../screens/documents/emails.tsx') },

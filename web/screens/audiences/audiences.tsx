@@ -1,4 +1,4 @@
-import { Plus } from 'lucide-react';
+import { Grid2x2, Plus } from 'lucide-react';
 import { Link } from 'react-router';
 import { say } from '../../../core/conditions/words.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
@@ -19,8 +19,14 @@ export function Component() {
         <h1 className="text-[26px] leading-8">Audiences</h1>
         <p className="text-quiet">Name a group once, use it in many places</p>
         <Link
+          to="/audiences/compare"
+          className="ml-auto inline-flex h-9 items-center gap-2 rounded-md px-3 text-quiet hover:text-ink"
+        >
+          <Grid2x2 size={15} aria-hidden /> Compare
+        </Link>
+        <Link
           to="/audiences/new"
-          className="ml-auto inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
+          className="inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
         >
           <Plus size={15} aria-hidden /> New audience
         </Link>

@@ -7,9 +7,10 @@ import { contactPageSchema, type PersonRecord, pageSize } from '../../../contrac
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
-import type { Test } from '../../../core/conditions/condition.ts';
+import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
+import { say } from '../../../core/conditions/words.ts';
 import { useApi } from '../../app/api.ts';
-import { useAudiences, useCatalogue } from '../../app/data.ts';
+import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { TestSentence } from '../../parts/condition/test-sentence.tsx';
@@ -34,11 +35,15 @@ export function Component() {
   const direction = parameters.get('direction') === 'down' ? 'down' : 'up';
   const page = Math.max(0, Number(parameters.get('page') ?? 0) || 0);
   const audience = parameters.get('audience') ?? '';
+  const given = useMemo(() => givenCondition(parameters.get('where')), [parameters]);
 
   const query = new URLSearchParams({ search, sort, direction, page: String(page) });
   if (audience) query.set('audience', audience);
-  if (filters.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: filters }));
+  const where = given ? [given, ...filters] : filters;
+  if (where.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: where }));
   const { data, error } = useApi(`/contacts?${query}`, contactPageSchema);
+
+  const nameOf = audienceNames(audiences);
 
   const change = (values: Record<string, string>) => {
     const next = new URLSearchParams(parameters);
@@ -109,6 +114,16 @@ export function Component() {
             </option>
           ))}
         </select>
+        {given && catalogue && (
+          <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
+            <span className="truncate" title={say(given, catalogue, nameOf)}>
+              {say(given, catalogue, nameOf)}
+            </span>
+            <IconButton label="Remove this condition" onClick={() => change({ where: '' })}>
+              <X size={14} />
+            </IconButton>
+          </span>
+        )}
         {catalogue &&
           filters.map((filter, index) => (
             <span
@@ -361,4 +376,14 @@ function useShownColumns(attributes: readonly Attribute[]): [string[], (shown: s
       localStorage.setItem(columnsKey, JSON.stringify(next));
     },
   ];
+}
+
+/** The condition that another screen led here with; nothing where the address was damaged. */
+function givenCondition(text: string | null): Condition | undefined {
+  if (!text) return undefined;
+  try {
+    return conditionSchema.safeParse(JSON.parse(text)).data;
+  } catch {
+    return undefined;
+  }
 }

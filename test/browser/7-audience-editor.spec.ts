@@ -1,0 +1,51 @@
+import { expect, test } from './studio.ts';
+
+test('a condition is typed as an expression, broken and told where, and mended', async ({ studio: page }) => {
+  await page.goto('/audiences/new');
+  await page.getByLabel('Name of the audience').fill('Regular visitors');
+  await page.getByRole('button', { name: 'Read or type it as an expression' }).click();
+  const field = page.getByLabel('The condition as an expression');
+  await expect(field).toHaveValue('true');
+  await field.fill(
+    '(order.tier[it.tier] >= order.tier["twilight"] || it.plan == "almanac-print") && it.visits >= 3 && !("staff" in it.roles)',
+  );
+  const sentence = page.getByRole('main');
+  await expect(sentence).toContainText('membership tier');
+  await expect(sentence.getByRole('button', { name: 'is at least Twilight' })).toBeVisible();
+  await expect(sentence.getByRole('button', { name: 'is Almanac Print' })).toBeVisible();
+  const counted = await page.getByTestId('count').textContent();
+  await field.fill('it.visits >= 3 && it.hight > 2');
+  await expect(page.getByText('there is no attribute “hight”')).toBeVisible();
+  await expect(field).toHaveAttribute('aria-invalid', 'true');
+  // What was typed is kept, and so is the audience as it was.
+  await expect(page.getByTestId('count')).toHaveText(counted ?? '');
+  await page.getByRole('button', { name: 'Show me' }).click();
+  await expect(field).toBeFocused();
+  await field.fill('it.visits >= 3 && audience["Midnight members"]');
+  await expect(field).toHaveAttribute('aria-invalid', 'false');
+  await expect(page.getByText('more are left out only because they have no value')).toBeVisible();
+  await expect(page.getByText('An anonymous visitor is not in it')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(sentence.getByRole('button', { name: 'is at least Twilight' })).toBeVisible();
+});
+
+test('audiences are compared: what they are to each other, and the people of each combination', async ({
+  studio: page,
+}) => {
+  await page.goto('/audiences');
+  await page.getByRole('link', { name: 'Compare' }).click();
+  await page.getByLabel(/^Dusk members/).check();
+  await page.getByLabel(/^Members of any tier/).check();
+  await expect(page.getByRole('status').filter({ hasText: 'Everybody in' })).toHaveText(
+    'Everybody in “Dusk members” is in “Members of any tier”, for every possible person.',
+  );
+  await page.getByLabel(/^Families nearby/).check();
+  const table = page.getByRole('table', { name: 'Combinations by size' });
+  const rows = table.getByRole('row');
+  await expect(rows).toHaveCount(7);
+  const numbers = await table.getByRole('link').locator('strong').allTextContents();
+  expect(numbers.map((text) => Number(text.replace(',', ''))).reduce((sum, one) => sum + one, 0)).toBe(2400);
+  const [largest = ''] = numbers;
+  await table.getByRole('link').first().click();
+  await expect(page.getByRole('status').filter({ hasText: 'contacts' })).toContainText(`${largest} of 2,400`);
+});
