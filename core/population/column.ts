@@ -100,7 +100,8 @@ export class CodedColumn implements Column {
     if (!this.isSet) return false;
     for (const [index, value] of values.entries()) {
       const bits = this.members.get(value);
-      if (bits) evaluator.join(into, bits, all && index > 0 ? 'and' : 'or');
+      if (bits && index === 0) into.set(bits);
+      else if (bits) evaluator.join(into, bits, all ? 'and' : 'or');
       else if (all) {
         into.fill(0);
         return true;
@@ -140,7 +141,12 @@ export class CodedColumn implements Column {
     const most = rows > this.order.length / 2;
     // Where most rows hold, the others are fewer to look up.
     const listed = most ? complement(holding, indexed) : holding;
-    for (const code of listed) this.mark(into, code);
+    for (const [index, code] of listed.entries()) {
+      // Nothing is in there yet, so that the first bits need no joining.
+      const own = index === 0 ? this.own.get(code) : undefined;
+      if (own) into.set(own);
+      else this.mark(into, code);
+    }
     if (most) evaluator.turn(into);
     for (const row of this.changed.rows) setBit(into, row, holds(this.at(row)));
   }

@@ -170,7 +170,7 @@ function Matrix({ chosen, comparison }: { chosen: readonly ListedAudience[]; com
                     />
                   </svg>
                   <strong>{count(people)}</strong>
-                  <span className="text-quiet">{label}</span>
+                  <span className="sr-only">{label}</span>
                 </Link>
               </td>
             </tr>

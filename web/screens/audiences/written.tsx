@@ -76,7 +76,7 @@ function Expression({ condition, catalogue, audiences, onChange }: Parameters<ty
         spellCheck={false}
         rows={Math.min(8, 2 + Math.ceil(text.length / 78))}
         onChange={(event) => void read(event.target.value)}
-        className={`w-full rounded-md border bg-paper px-2.5 py-2 font-mono text-[13px] leading-5 ${refused ? 'border-apple' : 'border-edge/60'}`}
+        className={`w-full rounded-md border bg-paper px-2.5 py-2 font-mono text-[13px] leading-5 [font-variant-ligatures:none] ${refused ? 'border-apple' : 'border-edge/60'}`}
       />
       <p id={problemId} role="status" className={refused ? 'text-apple' : 'text-quiet'}>
         {refused ? (
