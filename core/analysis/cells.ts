@@ -11,6 +11,8 @@ import { acceptedTexts } from './texts.ts';
 
 /** Most named values of one set that are told apart; their subsets are looked at one by one. */
 export const mostNamedValues = 12;
+/** Most different tests of one attribute; every diagram has as many branches as they tell values apart. */
+export const mostTests = 250;
 
 /** A part of an attribute's domain whose values all tests take alike. */
 export interface Cell {
@@ -50,6 +52,8 @@ export function cellsOf(
   catalogue: Catalogue,
   today: number,
 ): Cell[] {
+  if (tests.length > mostTests)
+    throw new TooManyValues(`${attribute.label} is tested in more than ${mostTests} ways`);
   const outcomes = outcomesOf(tests, catalogue);
   const cells: Cell[] = [{ fact: undefined, outcomes: outcomes(undefined, today) }];
   const seen = new Set<string>();

@@ -6,6 +6,9 @@ import { type ConditionFinding, type Names, sayPart } from './finding.ts';
 import { endOf } from './moments.ts';
 import type { World } from './world.ts';
 
+/** Parts that are tried one by one, or two by two; a condition of more is beyond what anybody reads. */
+const mostTried = 150;
+
 /**
  * What is proved about a condition by itself, and against other audiences, among all who can be in the world: what is
  * given there (facts about the data, a page's access) may make a part say nothing that would say something elsewhere.
@@ -40,8 +43,10 @@ export function conditionFindings(
       },
     ];
   }
+  let tried = 0;
   for (const { part, without } of withoutEachPart(condition)) {
     if (isGroup(part) && part.of.length === 0) continue;
+    if (++tried > mostTried) break;
     if (of(without) !== own) continue;
     found.push({
       kind: 'no-effect',
@@ -178,7 +183,7 @@ export function whyNever(
   world: World,
   names: Names,
 ): { sentence: string; alone?: Condition; pair?: [Condition, Condition] } {
-  const parts = condition.kind === 'all' ? condition.of : [];
+  const parts = condition.kind === 'all' ? condition.of.slice(0, mostTried) : [];
   const holds = (...some: Condition[]) =>
     world.possibly(world.condition({ kind: 'all', of: some })) !== never;
   const alone = parts.find((part) => !holds(part));

@@ -171,6 +171,23 @@ describe('conditions built to contain every kind of finding', () => {
   });
 });
 
+describe('more parts than anybody reads', () => {
+  it.each<[string, Condition]>([
+    ['5,000 numbers', any(...Array.from({ length: 4990 }, (_, number) => test('visits', 'equals', number)))],
+    [
+      '500 cities, none of them',
+      all(...Array.from({ length: 500 }, (_, number) => not(test('city', 'is-one-of', `Town ${number}`)))),
+    ],
+    [
+      'a thousand that exclude each other',
+      all(...Array.from({ length: 1000 }, (_, number) => test('orders', 'equals', number))),
+    ],
+  ])('%s are answered or refused, and never hang', (_name, condition) => {
+    const { findings, refused } = analyseCondition(drafts, condition, null, instant);
+    expect(findings.length > 0 || refused !== undefined || condition.kind !== 'all').toBe(true);
+  });
+});
+
 describe('what is given', () => {
   it('makes a part say nothing that the page’s access asks already', () => {
     const catalogue = new Catalogue(demoAttributes, 'UTC');

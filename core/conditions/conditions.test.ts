@@ -173,6 +173,7 @@ const cases: [Test, Record<string, unknown>[], Record<string, unknown>[], boolea
   [test('speaks', 'accepts', 'de', 'it'), [{ speaks: ['fr', 'de-AT'] }], [{ speaks: ['fr', 'en'] }], false],
   [test('speaks', 'accepts-none', 'de'), [{ speaks: ['fr'] }], [{ speaks: ['fr', 'de-AT'] }], true],
   [test('last-page', 'is-one-of', '/shop'), [{ 'last-page': '/shop' }], [{ 'last-page': '/shop/' }], false],
+  [test('last-page', 'is-one-of', '/a*'), [{ 'last-page': '/a*' }], [{ 'last-page': '/ab' }], false],
   [test('last-page', 'is-none-of', '/shop'), [{ 'last-page': '/' }], [{ 'last-page': '/shop' }], true],
   [
     test('last-page', 'matches', '/guides/*', '**/moon'),
