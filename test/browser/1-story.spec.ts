@@ -54,7 +54,7 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
       .getByRole('dialog')
       .getByRole('option', { name: /visits this year/ })
       .click();
-    await page.getByLabel('from').fill('2');
+    await page.getByRole('dialog').getByLabel('visits this year', { exact: true }).fill('2');
     await page.keyboard.press('Escape');
     await expect(page.getByTestId('count')).not.toHaveText('720');
     await expect(page.getByRole('complementary', { name: 'Who they are' })).toContainText(

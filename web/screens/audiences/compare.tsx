@@ -30,7 +30,9 @@ export function Component() {
     () => call('POST', '/audiences/compare', comparisonSchema, { audiences: ids }),
     { keepPreviousData: true },
   );
-  const choose = (next: readonly string[]) => setParameters(next.length > 0 ? { with: next.join(',') } : {});
+  /** A tick shows at once, and not when the rest of the screen has followed. */
+  const choose = (next: readonly string[]) =>
+    setParameters(next.length > 0 ? { with: next.join(',') } : {}, { flushSync: true });
   return (
     <div className="grid h-full grid-cols-[260px_1fr]">
       <aside aria-label="Which audiences" className="overflow-y-auto border-r border-line px-5 py-5">

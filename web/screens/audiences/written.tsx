@@ -50,11 +50,15 @@ function Expression({ condition, catalogue, audiences, onChange }: Parameters<ty
   const isTyping = typed !== undefined && typed.for === condition;
   const text = isTyping ? typed.text : own;
   const refused = isTyping ? typed.refused : undefined;
+  /** The reader is fetched when it's first needed, so an answer may come after more was typed. */
+  const latest = useRef('');
   const read = async (next: string) => {
+    latest.current = next;
     setTyped({ text: next, for: condition, refused: undefined });
     const { fromCel } = await import('../../../core/conditions/cel-read.ts');
     const audienceOf = (key: string) =>
       audiences.find((audience) => audience.name === key || audience.id === key)?.id;
+    if (latest.current !== next) return;
     const found = fromCel(next, { catalogue, audienceOf });
     if (!found.ok) {
       setTyped({ text: next, for: condition, refused: found });
