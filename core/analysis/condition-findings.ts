@@ -78,7 +78,8 @@ export function conditionFindings(
         people: undefined,
         repairs: [],
       });
-    else if (diagrams.and(own, diagrams.not(theirs)) === never)
+    // What the condition says in so many words needs no telling.
+    else if (!asksFor(condition, other.id) && diagrams.and(own, diagrams.not(theirs)) === never)
       found.push({
         kind: 'contained',
         severity: 'note',
@@ -88,6 +89,12 @@ export function conditionFindings(
       });
   }
   return found;
+}
+
+/** Whether a condition says itself that everybody in it is in an audience. */
+function asksFor(condition: Condition, audience: string): boolean {
+  if (condition.kind === 'all') return condition.of.some((part) => asksFor(part, audience));
+  return condition.kind === 'audience' && condition.audience === audience;
 }
 
 type Group = Extract<Condition, { kind: 'all' | 'any' }>;

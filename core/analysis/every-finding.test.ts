@@ -169,6 +169,14 @@ describe('conditions built to contain every kind of finding', () => {
   ])('%s is said', (kind, condition) => {
     expect(findingsOf(condition).map((one) => one.kind)).toContain(kind);
   });
+
+  it('does not say of an audience that it is part of another where its condition asks for just that', () => {
+    const sentence = 'Everybody in it is in “on a phone” too, for every possible person.';
+    const asked = all(inAudience('on a phone'), test('visits', 'at-least', 3));
+    expect(findingsOf(asked).map((one) => one.sentence)).not.toContain(sentence);
+    const within = all(any(inAudience('on a phone')), test('visits', 'at-least', 3));
+    expect(findingsOf(within).map((one) => one.sentence)).toContain(sentence);
+  });
 });
 
 describe('more parts than anybody reads', () => {

@@ -31,6 +31,8 @@ await take('contact');
 await page.goto('/audiences/regulars-near-renewal');
 await page.getByRole('button', { name: /^is Dusk or/ }).click();
 await take('audience');
+await page.goto('/audiences/compare?with=any-member,families-nearby,dusk-members');
+await take('compare');
 await page.goto('/pages/home');
 await page.getByRole('button', { name: /Twilight members · / }).first().click();
 await take('page-canvas');
@@ -40,6 +42,20 @@ await take('email-canvas');
 await page.goto('/lineup/home');
 await page.getByRole('button', { name: /Renew by/ }).first().click();
 await take('lineup');
+// An audience changes, so that there is something to release.
+const members = await (await context.request.get('/api/audiences')).json();
+const midnight = members.find(({ id }) => id === 'midnight-members');
+const { name, description, revision } = midnight;
+const condition = { kind: 'test', attribute: 'tier', op: 'at-least', values: ['twilight'] };
+await context.request.put('/api/audiences/midnight-members', { data: { name, description, condition, revision } });
+await page.goto('/audiences/midnight-members');
+await page.getByRole('button', { name: 'Release…' }).click();
+await page.getByRole('region', { name: 'Whom it changes things for' }).getByRole('list').first().waitFor();
+await take('release');
+await page.keyboard.press('Escape');
+await context.request.put('/api/audiences/midnight-members', {
+  data: { name, description, condition: midnight.condition, revision: revision + 1 },
+});
 await context.request.post('/api/sends', {
   data: { document: 'monthly-almanac', contacts: [4, 2, 3, 1], audience: null },
 });

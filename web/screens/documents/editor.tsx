@@ -385,9 +385,11 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         className="flex min-h-0 flex-col gap-5 overflow-y-auto border-l border-line px-4 py-3"
       >
         {document.kind === 'email' && (
-          <Button look="plain" icon={<Send size={15} aria-hidden />} onClick={() => setSending(true)}>
-            Send to…
-          </Button>
+          <div className="grid shrink-0">
+            <Button look="plain" icon={<Send size={15} aria-hidden />} onClick={() => setSending(true)}>
+              Send to…
+            </Button>
+          </div>
         )}
         {block && (
           <BlockPanel

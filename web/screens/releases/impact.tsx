@@ -6,7 +6,7 @@ import { VariantMark } from '../../parts/variant-mark.tsx';
 type DocumentImpact = Impact['documents'][number];
 type FaceChange = DocumentImpact['changes'][number];
 
-const changesShown = 5;
+const rowsShown = 5;
 
 /** Whom a release would change what for, proved before it is made. */
 export function ImpactList() {
@@ -27,17 +27,16 @@ export function ImpactList() {
                 <strong>{document.name}</strong>: {sayWho(document, data.total)}
               </div>
               <ul className="mt-1 flex flex-col gap-0.5 text-quiet">
-                {document.changes.slice(0, changesShown).map((change) => (
-                  <li
-                    key={`${change.before?.join()} ${change.after?.join()}`}
-                    className="flex flex-wrap items-center gap-x-2"
-                  >
-                    <Steps document={document} change={change} />
-                    <span>{sayContacts(change)}</span>
-                  </li>
-                ))}
-                {document.changes.length > changesShown && (
-                  <li>and {count(document.changes.length - changesShown)} more kinds of change</li>
+                {rowsOf(document)
+                  .slice(0, rowsShown)
+                  .map((row) => (
+                    <li key={row.key} className="flex flex-wrap items-center gap-x-2">
+                      <Steps steps={row.steps} />
+                      <span>{sayContacts(row)}</span>
+                    </li>
+                  ))}
+                {rowsOf(document).length > rowsShown && (
+                  <li>and {count(rowsOf(document).length - rowsShown)} more kinds of change</li>
                 )}
                 {!document.complete && <li>More changes are possible than could be listed.</li>}
               </ul>
@@ -57,27 +56,47 @@ function sayWho({ contacts, anonymous, kind }: DocumentImpact, total: number): s
   return `${people}${anonymous ? ' and anonymous visitors' : ''} see something else`;
 }
 
-function sayContacts({ contacts, person }: FaceChange): string {
+function sayContacts({ contacts, person }: Pick<FaceChange, 'contacts' | 'person'>): string {
   if (contacts === 0) return 'possible, nobody today';
   if (!person) return `${count(contacts)} contacts`;
   return contacts === 1 ? person.name : `${person.name} and ${count(contacts - 1)} more`;
 }
 
-/** The slots that show a variant for others than before, for whom and for whom then. */
-function Steps({ document, change }: { document: DocumentImpact; change: FaceChange }) {
-  const { before, after } = change;
-  if (!before) return <span className="text-ink">new</span>;
-  if (!after) return <span className="text-ink">no longer there</span>;
-  const moved = document.slots.after.flatMap(({ name, audiences }, index) => {
-    const at = document.slots.before.findIndex((slot) => slot.name === name);
+type Step = { name: string; from: number; to: number; left: string; right: string };
+
+/** The slots that show a variant for others than before, for whom and for whom then; or what to say instead. */
+function stepsOf({ slots }: DocumentImpact, { before, after }: FaceChange): readonly Step[] | string {
+  if (!before) return 'new';
+  if (!after) return 'no longer there';
+  const moved = slots.after.flatMap(({ name, audiences }, index) => {
+    const at = slots.before.findIndex((slot) => slot.name === name);
     const [from, to] = [before[at], after[index]];
-    const old = document.slots.before[at]?.audiences ?? [];
+    const old = slots.before[at]?.audiences ?? [];
     if (from === undefined || to === undefined || from < -1 || to < -1) return [];
     const [left, right] = [old[from] ?? everyoneElseName, audiences[to] ?? everyoneElseName];
     return left === right ? [] : [{ name, from, to, left, right }];
   });
-  if (moved.length === 0) return <span className="text-ink">reads differently</span>;
-  return moved.map(({ name, from, to, left, right }) => (
+  return moved.length > 0 ? moved : 'reads differently';
+}
+
+/** The changes as they are told: those that differ only in slots that stay as they are go together. */
+function rowsOf(document: DocumentImpact) {
+  const rows = new Map<
+    string,
+    Pick<FaceChange, 'contacts' | 'person'> & { key: string; steps: readonly Step[] | string }
+  >();
+  for (const change of document.changes) {
+    const steps = stepsOf(document, change);
+    const key = JSON.stringify(steps);
+    const { contacts = 0, person = null } = rows.get(key) ?? {};
+    rows.set(key, { key, steps, contacts: contacts + change.contacts, person: person ?? change.person });
+  }
+  return [...rows.values()];
+}
+
+function Steps({ steps }: { steps: readonly Step[] | string }) {
+  if (typeof steps === 'string') return <span className="text-ink">{steps}</span>;
+  return steps.map(({ name, from, to, left, right }) => (
     <span key={name} className="inline-flex flex-wrap items-center gap-1 text-ink">
       {name}: <VariantMark choice={from} /> {left} → <VariantMark choice={to} /> {right}
     </span>
