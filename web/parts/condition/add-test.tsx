@@ -2,7 +2,8 @@ import { type ReactNode, useState } from 'react';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Test } from '../../../core/conditions/condition.ts';
 import { Popover } from '../popover.tsx';
-import { AttributePicker, startingTest } from './attribute-picker.tsx';
+import { AttributePicker } from './attribute-picker.tsx';
+import { startingTest } from './starting-test.ts';
 
 /** Begins a new test with the choice of its attribute. */
 export function AddTest({

@@ -1,9 +1,6 @@
 import type { Attribute, AttributeType } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import type { Test } from '../../../core/conditions/condition.ts';
-import { operatorOf } from '../../../core/conditions/operators.ts';
 import { PickList } from '../pick-list.tsx';
-import { startingOperand } from './starting-operand.ts';
 
 export const typeWords: Record<AttributeType, string> = {
   'yes-no': 'yes or no',
@@ -51,31 +48,4 @@ export function AttributePicker({
       }}
     />
   );
-}
-
-/** The operator that a newly chosen attribute starts with. */
-const startingOperators: Record<AttributeType, string> = {
-  'yes-no': 'is-yes',
-  choice: 'is-one-of',
-  set: 'includes-any',
-  number: 'at-least',
-  date: 'within-next',
-  'date-time': 'between',
-  time: 'between',
-  text: 'has-value',
-  country: 'is-one-of',
-  address: 'in-range',
-  language: 'accepts',
-  path: 'matches',
-};
-
-/** The test that a newly chosen attribute starts with. */
-export function startingTest(attribute: Attribute, catalogue: Catalogue): Test {
-  const op = startingOperators[attribute.type];
-  const operator = operatorOf(attribute, op);
-  const places = operator?.arity === 'none' ? 0 : operator?.arity === 'two' ? 2 : 1;
-  const values = Array.from({ length: operator ? places : 0 }, (_, place) =>
-    operator ? startingOperand(attribute, operator, place, catalogue) : '',
-  ).filter((value) => value !== '');
-  return { kind: 'test', attribute: attribute.id, op, values };
 }

@@ -8,7 +8,7 @@ import { useApi } from '../../app/api.ts';
 import { count } from '../person.tsx';
 import { typeWord } from './attribute-picker.tsx';
 import { Operands } from './operands.tsx';
-import { startingOperand } from './starting-operand.ts';
+import { withOperator } from './starting-test.ts';
 
 /** What a test compares with, and which test it is: the panel behind each value of a sentence. */
 export function TestEditor({
@@ -73,22 +73,4 @@ function verbLabel(attribute: Attribute, op: string, operator: Operator): string
   if (operator.arity === 'each') return 'recurs';
   if (operandKind(operator, 0) === 'attribute') return `${verb} the viewer’s own`;
   return joiner === 'and' ? `${verb} all of` : verb;
-}
-
-/** The test with another operator, keeping the operands that still fit. */
-function withOperator(
-  test: Test,
-  attribute: Attribute,
-  op: string,
-  next: Operator,
-  catalogue: Catalogue,
-): Test {
-  const before = operatorOf(attribute, test.op);
-  const kept = before && before.operand === next.operand && before.arity !== 'none' ? test.values : [];
-  const start = (place: number) => startingOperand(attribute, next, place, catalogue);
-  const places = { none: 0, one: 1, two: 2, many: Math.max(1, kept.length), each: next.operand.length }[
-    next.arity
-  ];
-  const values = Array.from({ length: places }, (_, place) => kept[place] ?? start(place));
-  return { ...test, op, values: values.filter((value) => value !== '') };
 }

@@ -5,7 +5,8 @@ import type { Test } from '../../../core/conditions/condition.ts';
 import { operatorOf } from '../../../core/conditions/operators.ts';
 import { testWords } from '../../../core/conditions/words.ts';
 import { Popover } from '../popover.tsx';
-import { AttributePicker, startingTest } from './attribute-picker.tsx';
+import { AttributePicker } from './attribute-picker.tsx';
+import { startingTest } from './starting-test.ts';
 import { TestEditor } from './test-editor.tsx';
 
 /** A test as a clause whose attribute and values are controls. */

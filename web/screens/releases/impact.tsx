@@ -1,10 +1,8 @@
-import { type Impact, impactSchema } from '../../../contract/releases.ts';
+import { impactSchema } from '../../../contract/releases.ts';
 import { useApi } from '../../app/api.ts';
 import { count } from '../../parts/person.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
-
-type DocumentImpact = Impact['documents'][number];
-type FaceChange = DocumentImpact['changes'][number];
+import { rowsOf, type Step, sayContacts, sayWho } from './impact-rows.ts';
 
 const rowsShown = 5;
 
@@ -48,52 +46,6 @@ export function ImpactList() {
   );
 }
 
-function sayWho({ contacts, anonymous, kind }: DocumentImpact, total: number): string {
-  const people = `${count(contacts)} of ${count(total)} contacts`;
-  if (kind === 'email') return `${people} would get something else`;
-  if (contacts === 0)
-    return anonymous ? 'anonymous visitors see something else' : 'nobody today, but it is possible';
-  return `${people}${anonymous ? ' and anonymous visitors' : ''} see something else`;
-}
-
-function sayContacts({ contacts, person }: Pick<FaceChange, 'contacts' | 'person'>): string {
-  if (contacts === 0) return 'possible, nobody today';
-  if (!person) return `${count(contacts)} contacts`;
-  return contacts === 1 ? person.name : `${person.name} and ${count(contacts - 1)} more`;
-}
-
-type Step = { name: string; from: number; to: number; left: string; right: string };
-
-/** The slots that show a variant for others than before, for whom and for whom then; or what to say instead. */
-function stepsOf({ slots }: DocumentImpact, { before, after }: FaceChange): readonly Step[] | string {
-  if (!before) return 'new';
-  if (!after) return 'no longer there';
-  const moved = slots.after.flatMap(({ name, audiences }, index) => {
-    const at = slots.before.findIndex((slot) => slot.name === name);
-    const [from, to] = [before[at], after[index]];
-    const old = slots.before[at]?.audiences ?? [];
-    if (from === undefined || to === undefined || from < -1 || to < -1) return [];
-    const [left, right] = [old[from] ?? everyoneElseName, audiences[to] ?? everyoneElseName];
-    return left === right ? [] : [{ name, from, to, left, right }];
-  });
-  return moved.length > 0 ? moved : 'reads differently';
-}
-
-/** The changes as they are told: those that differ only in slots that stay as they are go together. */
-function rowsOf(document: DocumentImpact) {
-  const rows = new Map<
-    string,
-    Pick<FaceChange, 'contacts' | 'person'> & { key: string; steps: readonly Step[] | string }
-  >();
-  for (const change of document.changes) {
-    const steps = stepsOf(document, change);
-    const key = JSON.stringify(steps);
-    const { contacts = 0, person = null } = rows.get(key) ?? {};
-    rows.set(key, { key, steps, contacts: contacts + change.contacts, person: person ?? change.person });
-  }
-  return [...rows.values()];
-}
-
 function Steps({ steps }: { steps: readonly Step[] | string }) {
   if (typeof steps === 'string') return <span className="text-ink">{steps}</span>;
   return steps.map(({ name, from, to, left, right }) => (
@@ -102,5 +54,3 @@ function Steps({ steps }: { steps: readonly Step[] | string }) {
     </span>
   ));
 }
-
-const everyoneElseName = 'everyone else';

@@ -1,0 +1,53 @@
+import type { Impact } from '../../../contract/releases.ts';
+import { count } from '../../parts/person.tsx';
+
+type DocumentImpact = Impact['documents'][number];
+type FaceChange = DocumentImpact['changes'][number];
+
+const everyoneElseName = 'everyone else';
+
+export type Step = { name: string; from: number; to: number; left: string; right: string };
+
+/** The slots that show a variant for others than before, for whom and for whom then; or what to say instead. */
+function stepsOf({ slots }: DocumentImpact, { before, after }: FaceChange): readonly Step[] | string {
+  if (!before) return 'new';
+  if (!after) return 'no longer there';
+  const moved = slots.after.flatMap(({ name, audiences }, index) => {
+    const at = slots.before.findIndex((slot) => slot.name === name);
+    const [from, to] = [before[at], after[index]];
+    const old = slots.before[at]?.audiences ?? [];
+    if (from === undefined || to === undefined || from < -1 || to < -1) return [];
+    const [left, right] = [old[from] ?? everyoneElseName, audiences[to] ?? everyoneElseName];
+    return left === right ? [] : [{ name, from, to, left, right }];
+  });
+  return moved.length > 0 ? moved : 'reads differently';
+}
+
+/** The changes as they are told: those that differ only in slots that stay as they are go together. */
+export function rowsOf(document: DocumentImpact) {
+  const rows = new Map<
+    string,
+    Pick<FaceChange, 'contacts' | 'person'> & { key: string; steps: readonly Step[] | string }
+  >();
+  for (const change of document.changes) {
+    const steps = stepsOf(document, change);
+    const key = JSON.stringify(steps);
+    const { contacts = 0, person = null } = rows.get(key) ?? {};
+    rows.set(key, { key, steps, contacts: contacts + change.contacts, person: person ?? change.person });
+  }
+  return [...rows.values()];
+}
+
+export function sayWho({ contacts, anonymous, kind }: DocumentImpact, total: number): string {
+  const people = `${count(contacts)} of ${count(total)} contacts`;
+  if (kind === 'email') return `${people} would get something else`;
+  if (contacts === 0)
+    return anonymous ? 'anonymous visitors see something else' : 'nobody today, but it is possible';
+  return `${people}${anonymous ? ' and anonymous visitors' : ''} see something else`;
+}
+
+export function sayContacts({ contacts, person }: Pick<FaceChange, 'contacts' | 'person'>): string {
+  if (contacts === 0) return 'possible, nobody today';
+  if (!person) return `${count(contacts)} contacts`;
+  return contacts === 1 ? person.name : `${person.name} and ${count(contacts - 1)} more`;
+}
