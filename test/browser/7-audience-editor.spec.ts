@@ -51,6 +51,11 @@ test('audiences are compared: what they are to each other, and the people of eac
   const numbers = await table.getByRole('link').locator('strong').allTextContents();
   expect(numbers.map((text) => Number(text.replace(',', ''))).reduce((sum, one) => sum + one, 0)).toBe(total);
   const [largest = ''] = numbers;
+  // Each tick is a step of the browser's own history.
+  await page.goBack();
+  await expect(page.getByLabel(/^Families nearby/)).not.toBeChecked();
+  await page.goForward();
+  await expect(page.getByLabel(/^Families nearby/)).toBeChecked();
   await table.getByRole('link').first().click();
   await expect(page.getByRole('status').filter({ hasText: 'contacts' })).toContainText(
     `${largest} of ${total.toLocaleString('en')}`,

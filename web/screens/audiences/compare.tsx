@@ -1,5 +1,6 @@
 import { scaleLinear } from 'd3';
 import { ChevronLeft } from 'lucide-react';
+import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import { type Comparison, comparisonSchema, type ListedAudience } from '../../../contract/audiences.ts';
@@ -20,7 +21,11 @@ const barWidth = 420;
 export function Component() {
   const [parameters, setParameters] = useSearchParams();
   const { data: audiences = [] } = useAudiences();
-  const wanted = (parameters.get('with') ?? '').split(',').filter((id) => id !== '');
+  const address = parameters.get('with') ?? '';
+  /** What was just ticked, until the address has followed: a tick shows at once. */
+  const [ticked, setTicked] = useState<{ at: string; wanted: readonly string[] }>();
+  if (ticked && ticked.at !== address) setTicked(undefined);
+  const wanted = ticked?.at === address ? ticked.wanted : address.split(',').filter((id) => id !== '');
   const chosen = wanted
     .flatMap((id) => audiences.find((audience) => audience.id === id) ?? [])
     .slice(0, most);
@@ -30,9 +35,10 @@ export function Component() {
     () => call('POST', '/audiences/compare', comparisonSchema, { audiences: ids }),
     { keepPreviousData: true },
   );
-  /** A tick shows at once, and not when the rest of the screen has followed. */
-  const choose = (next: readonly string[]) =>
-    setParameters(next.length > 0 ? { with: next.join(',') } : {}, { flushSync: true });
+  const choose = (next: readonly string[]) => {
+    setTicked({ at: address, wanted: next });
+    setParameters(next.length > 0 ? { with: next.join(',') } : {});
+  };
   return (
     <div className="grid h-full grid-cols-[260px_1fr]">
       <aside aria-label="Which audiences" className="overflow-y-auto border-r border-line px-5 py-5">
