@@ -200,7 +200,10 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await dialog.getByRole('button', { name: 'Send to 3' }).click();
     await expect(page.getByText('3 messages sent.')).toBeVisible();
     await page.getByRole('button', { name: 'Open the mailbox' }).click();
-    await page.getByRole('link', { name: /noor\.vale/ }).first().click();
+    await page
+      .getByRole('link', { name: /noor\.vale/ })
+      .first()
+      .click();
     const frame = page.frameLocator('iframe[title="The message as designed"]');
     await expect(frame.getByRole('heading', { name: inMail.midnight })).toBeVisible();
     const picture = frame.getByRole('img', { name: 'A comet over dark hills' });
