@@ -39,27 +39,24 @@ export function faceKey(choices: Iterable<number>): string {
  */
 export function visibilityOf(content: Content): (choices: ArrayLike<number>) => number[] {
   const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  const outer = slotsOf(content).map((): { slot: number; choice: number } | undefined => undefined);
-  const walk = (nodes: readonly Node[], within: { slot: number; choice: number } | undefined): void => {
+  /** The slots that stand in another, with the choice of it that shows them. */
+  const inner: { slot: number; outer: number; choice: number }[] = [];
+  const walk = (nodes: readonly Node[], within: { outer: number; choice: number } | undefined): void => {
     for (const node of nodes) {
       if (node.kind === 'section') walk(node.children, within);
       if (node.kind !== 'slot') continue;
       const slot = order.get(node.id) ?? 0;
-      outer[slot] = within;
-      for (const [choice, variant] of node.variants.entries()) walk(variant.content, { slot, choice });
-      walk(node.otherwise, { slot, choice: everyoneElse });
+      if (within) inner.push({ slot, ...within });
+      for (const [choice, variant] of node.variants.entries()) walk(variant.content, { outer: slot, choice });
+      walk(node.otherwise, { outer: slot, choice: everyoneElse });
     }
   };
   for (const region of regionNames) walk(content[region], undefined);
   return (choices) => {
     const visible: number[] = [];
+    for (let slot = 0; slot < order.size; slot++) visible.push(choices[slot] ?? everyoneElse);
     // A slot comes after the one it stands in, whose visibility is known by then.
-    for (const [slot, within] of outer.entries())
-      visible.push(
-        within === undefined || visible[within.slot] === within.choice
-          ? (choices[slot] ?? everyoneElse)
-          : hidden,
-      );
+    for (const { slot, outer, choice } of inner) if (visible[outer] !== choice) visible[slot] = hidden;
     return visible;
   };
 }

@@ -1,23 +1,27 @@
-import { faceKey, visibilityOf } from '../analysis/faces.ts';
+import { visibilityOf } from '../analysis/faces.ts';
 import { everyoneElse } from '../deciding/decide.ts';
-import { audiencesOf, type Content, slotsOf } from '../documents/document.ts';
+import { type Content, type Node, regionNames, slotsOf } from '../documents/document.ts';
 import type { Bits } from './bits.ts';
+import { evaluator } from './expression.ts';
 import type { Asking, Population } from './population.ts';
 
-/** One kind of contacts: those who are in the same ones of some audiences. */
-export interface Kind {
-  /** For each audience, in the order they were given, whether these contacts are in it. */
-  readonly isIn: (audience: number) => boolean;
-  readonly count: number;
-  /** The row of the first of them. */
-  readonly first: number;
+/** Contacts by kind: those of one kind are in the same ones of some sets. */
+export interface Kinds {
+  readonly length: number;
+  /** How many contacts are of each kind. */
+  readonly counts: Int32Array;
+  /** The row of the first contact of each kind. */
+  readonly firsts: Int32Array;
+  /** The sets that each kind is in, as bits: so many words a kind, the first set being the lowest bit of the first word. */
+  readonly words: Int32Array;
+  readonly wordsPerKind: number;
 }
 
 /**
- * All contacts by which of some audiences they are in. The bits are turned, 32 rows of 32 audiences at a time (Warren
- * 2012, Hacker's Delight, section 7-3), so that each contact has one word for 32 audiences, and equal words are counted.
+ * All contacts by which of some sets they are in. The bits are turned, 32 rows of 32 sets at a time (Warren 2012, Hacker's
+ * Delight, section 7-3), so that each contact has one word for 32 sets, and equal words are counted.
  */
-export function kindsOf(members: readonly Bits[], everybody: Bits): Kind[] {
+export function kindsOf(members: readonly Bits[], everybody: Bits): Kinds {
   const chunks = Math.max(1, Math.ceil(members.length / 32));
   const table = new KindTable(chunks);
   const block = new Int32Array(32);
@@ -111,14 +115,9 @@ class KindTable {
     }
   }
 
-  kinds(): Kind[] {
-    const { words, chunks } = this;
-    return Array.from({ length: this.length }, (_, kind) => ({
-      isIn: (audience: number) =>
-        (((words[kind * chunks + (audience >>> 5)] ?? 0) >>> (audience & 31)) & 1) === 1,
-      count: this.counts[kind] ?? 0,
-      first: this.firsts[kind] ?? 0,
-    }));
+  kinds(): Kinds {
+    const { length, counts, firsts, words, chunks } = this;
+    return { length, counts, firsts, words, wordsPerKind: chunks };
   }
 
   private placeFor(turned: Int32Array, from: number): number {
@@ -169,28 +168,72 @@ export interface FaceCount {
   readonly contact: number;
 }
 
+/** A slot with its choices written in binary: each place of the number is the bits of the rows that have it set. */
+interface CodedSlot {
+  readonly places: Bits[];
+  /** Of the places of all slots, which is this one's first. */
+  readonly from: number;
+}
+
+/**
+ * For each slot in reading order, which choice each row gets: 0 for everyone else or hidden, otherwise one more than the
+ * variant. Where an outer slot shows another variant, the outer choice tells that this one is hidden.
+ */
+function codedSlots(content: Content, population: Population, asking: Asking): CodedSlot[] {
+  const found = new Map<string, Bits[]>();
+  const walk = (nodes: readonly Node[], visible: Bits): void => {
+    for (const node of nodes) {
+      if (node.kind === 'section') walk(node.children, visible);
+      if (node.kind !== 'slot') continue;
+      const rest = visible.slice();
+      const places = Array.from(
+        { length: 32 - Math.clz32(node.variants.length) },
+        () => new Int32Array(rest.length),
+      );
+      found.set(node.id, places);
+      for (const [index, { audience, content: inner }] of node.variants.entries()) {
+        const own = rest.slice();
+        evaluator.join(own, asking.audience(audience), 'and');
+        evaluator.join(rest, own, 'andNot');
+        for (const [at, place] of places.entries())
+          if ((((index + 1) >>> at) & 1) === 1) evaluator.join(place, own, 'or');
+        walk(inner, own);
+      }
+      walk(node.otherwise, rest);
+    }
+  };
+  for (const region of regionNames) walk(content[region], population.everybody);
+  let from = 0;
+  return slotsOf(content).map(({ id }) => {
+    const places = found.get(id) ?? [];
+    from += places.length;
+    return { places, from: from - places.length };
+  });
+}
+
 /** The faces of a document that contacts get, with how many; largest first. */
 export function classify(content: Content, population: Population, asking: Asking): FaceCount[] {
-  const ids = [...audiencesOf(content)];
-  const place = new Map(ids.map((id, index) => [id, index]));
-  const slots = slotsOf(content).map((slot) =>
-    slot.variants.map(({ audience }) => place.get(audience) ?? -1),
-  );
+  const slots = codedSlots(content, population, asking);
   const visible = visibilityOf(content);
-  const faces = new Map<string, { choices: number[]; count: number; contact: number }>();
-  for (const kind of kindsOf(
-    ids.map((id) => asking.audience(id)),
+  const { length, counts, firsts, words, wordsPerKind } = kindsOf(
+    slots.flatMap(({ places }) => places),
     population.everybody,
-  )) {
-    const choices = visible(
-      slots.map((audiences) => {
-        const first = audiences.findIndex((audience) => kind.isIn(audience));
-        return first < 0 ? everyoneElse : first;
-      }),
-    );
-    const face = faces.get(faceKey(choices));
-    if (face) face.count += kind.count;
-    else faces.set(faceKey(choices), { choices, count: kind.count, contact: population.idAt(kind.first) });
+  );
+  const choices = new Int32Array(slots.length);
+  const faces: FaceCount[] = [];
+  for (let kind = 0; kind < length; kind++) {
+    let slot = 0;
+    for (const { places, from } of slots) {
+      let code = 0;
+      for (let at = from; at < from + places.length; at++)
+        code |= (((words[kind * wordsPerKind + (at >>> 5)] ?? 0) >>> (at & 31)) & 1) << (at - from);
+      choices[slot++] = code === 0 ? everyoneElse : code - 1;
+    }
+    faces.push({
+      choices: visible(choices),
+      count: counts[kind] ?? 0,
+      contact: population.idAt(firsts[kind] ?? 0),
+    });
   }
-  return [...faces.values()].sort((left, right) => right.count - left.count);
+  return faces.sort((left, right) => right.count - left.count);
 }
