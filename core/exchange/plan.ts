@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { attributeIdSchema, attributeSchema } from '../attributes/attribute.ts';
+import { mostColumns } from './source.ts';
+import { dateOrders, decimalSigns } from './written.ts';
+
+/** What a column of a file becomes. */
+export const targetSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('skip') }),
+  z.object({ kind: z.literal('email') }),
+  z.object({ kind: z.literal('external-id') }),
+  z.object({
+    kind: z.literal('attribute'),
+    attribute: attributeIdSchema,
+    /** Values that are none of its choices become choices; otherwise their rows are left out. */
+    addChoices: z.boolean().default(false),
+  }),
+  z.object({ kind: z.literal('new'), attribute: attributeSchema }),
+]);
+export type Target = z.infer<typeof targetSchema>;
+
+export const columnPlanSchema = z.object({
+  header: z.string().max(1000),
+  to: targetSchema,
+  /** For sets: the sign between the members of one cell. Without it, `;` and `|` both are. */
+  splitAt: z.string().length(1).optional(),
+  dates: z.enum(dateOrders).optional(),
+  decimals: z.enum(decimalSigns).optional(),
+});
+export type ColumnPlan = z.infer<typeof columnPlanSchema>;
+
+/** How a file is brought in. */
+export const importPlanSchema = z.object({
+  columns: z.array(columnPlanSchema).max(mostColumns),
+  /** What tells that a person is known already. Addresses match without regard to case. */
+  matchBy: z.enum(['email', 'external-id']),
+  /**
+   * What happens to people who are known: the file's values replace theirs; only fill in what they lack; or they are
+   * left as they are.
+   */
+  known: z.enum(['overwrite', 'fill', 'leave']),
+  /** What a blank cell does to a value that is there. */
+  blank: z.enum(['keep', 'clear']),
+});
+export type ImportPlan = z.infer<typeof importPlanSchema>;
