@@ -20,7 +20,7 @@ export async function siteBench(): Promise<Result[]> {
   const name = `apple_porch_bench_${randomBytes(6).toString('hex')}`;
   const sequelize = await openDatabase(`${process.env.BENCH_DATABASE_SERVER}/${name}`);
   await loadDemoWhenEmpty(Date.now());
-  const app = await startApp(sequelize, 0);
+  const app = await startApp(sequelize, 0, '.data-bench');
   const page = await fetch(`${app.address}/site/`);
   const bytes = await page.text();
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { attributeIdSchema, attributeSchema, attributeTypes } from '../core/attributes/attribute.ts';
+import { attributeIdSchema, attributeSchema } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
 
 export const attributesSchema = z.array(attributeSchema);
@@ -56,30 +56,8 @@ export const valuesSchema = z.object({
   values: z.array(z.object({ value: z.string(), count: z.number() })),
 });
 
-export const largestImport = 20 * 1024 * 1024;
-export const importRequestSchema = z.object({
-  csv: z.string().max(largestImport),
-  /** A dry run says what would happen and changes nothing. */
-  dryRun: z.boolean(),
-});
-export type ImportRequest = z.infer<typeof importRequestSchema>;
-
-export const importReportSchema = z.object({
-  columns: z.array(
-    z.object({
-      header: z.string(),
-      attribute: z.string(),
-      type: z.enum(['email', ...attributeTypes]),
-      isNew: z.boolean(),
-      missing: z.number(),
-      examples: z.array(z.string()),
-    }),
-  ),
-  rows: z.number(),
-  added: z.number(),
-  changed: z.number(),
-  unchanged: z.number(),
-  rejected: z.array(z.object({ row: z.number(), email: z.string(), reason: z.string() })),
-  rejectedCount: z.number(),
-});
-export type ImportReport = z.infer<typeof importReportSchema>;
+/** What happened to a contact, and through what. */
+export const changeKinds = ['added', 'changed', 'merged'] as const;
+export type ChangeKind = (typeof changeKinds)[number];
+export const changeSources = ['person', 'import', 'undo', 'sync'] as const;
+export type ChangeSource = (typeof changeSources)[number];

@@ -44,9 +44,15 @@ export interface RunningApp {
  * Starts everything that one instance serves: the studio with its API, the live site, and the mail stand-in.
  *
  * @param port 0 for a free one
+ * @param data the folder for files that are not in the database
  * @param dev serves the web application through Vite, with hot reload
  */
-export async function startApp(sequelize: Sequelize, port: number, dev = false): Promise<RunningApp> {
+export async function startApp(
+  sequelize: Sequelize,
+  port: number,
+  data: string,
+  dev = false,
+): Promise<RunningApp> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' });
   const app = express();
   const server = await new Promise<Server>((resolve, reject) => {
@@ -70,9 +76,11 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
   const mailServer = new MailServer();
   const smtpPort = await mailServer.start();
   const tokens = new UnsubscribeTokens(secret);
+  const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
+  await imports.settle();
   const services = {
     contacts: new Contacts(people, drafts),
-    imports: new Imports(people, drafts),
+    imports,
     drafts,
     audiences: new Audiences(people, drafts),
     documents: new Documents(people, drafts),
@@ -143,6 +151,7 @@ export async function startApp(sequelize: Sequelize, port: number, dev = false):
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();
       await mailServer.stop();
+      await imports.stop();
       await people.asks.stop();
       await sequelize.close();
     },

@@ -15,6 +15,7 @@ try {
   const app = await startApp(
     sequelize,
     Number(process.env.PORT ?? 4310),
+    process.env.APPLE_PORCH_DATA ?? '.data',
     process.env.APPLE_PORCH_DEV === '1',
   );
   let stopping = false;

@@ -12,9 +12,9 @@ export interface ColumnSurvey {
   readonly header: string;
   readonly filled: number;
   readonly blank: number;
-  readonly examples: readonly string[];
+  readonly examples: string[];
   /** Every different value, most frequent first; null where there are too many, or too long ones. */
-  readonly distinct: readonly string[] | null;
+  readonly distinct: string[] | null;
   /** How many cells can be read as each. */
   readonly fits: {
     readonly email: number;
@@ -144,7 +144,10 @@ function which<One extends string>(
 }
 
 /** Whether the values are short and few enough, and repeat enough, to be choices. */
-export function looksLikeChoices({ distinct, filled }: ColumnSurvey, values = distinct): boolean {
+export function looksLikeChoices(
+  { distinct, filled }: ColumnSurvey,
+  values: readonly string[] | null = distinct,
+): boolean {
   return (
     values !== null &&
     values.length <= 60 &&

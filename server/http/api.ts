@@ -8,10 +8,12 @@ import {
   countsRequestSchema,
 } from '../../contract/audiences.ts';
 import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
-import { contactQuerySchema, importRequestSchema } from '../../contract/people.ts';
+import { contactQuerySchema } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
+import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
 import type { Audiences } from '../services/audiences.ts';
 import type { Contacts } from '../services/contacts.ts';
@@ -55,6 +57,7 @@ export function apiRouter(services: Services): Router {
     response.json(services.pictures);
   });
   router.use('/contacts', contactsRouter(services));
+  router.use('/imports', importsRouter(services));
   router.use('/audiences', audiencesRouter(services));
   router.use('/documents', documentsRouter(services));
   router.use('/releases', releasesRouter(services));
@@ -66,7 +69,7 @@ export function apiRouter(services: Services): Router {
   return router;
 }
 
-function contactsRouter({ contacts, imports }: Services): Router {
+function contactsRouter({ contacts }: Services): Router {
   const router = Router();
   router.get('/', async (request, response) => {
     response.json(await contacts.list(parse(contactQuerySchema, request.query)));
@@ -74,8 +77,42 @@ function contactsRouter({ contacts, imports }: Services): Router {
   router.get('/:id', async (request, response) => {
     response.json(await contacts.get(parse(serial, request.params).id));
   });
-  router.post('/import', async (request, response) => {
-    response.json(await imports.run(parse(importRequestSchema, request.body)));
+  return router;
+}
+
+function importsRouter({ imports }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await imports.list());
+  });
+  // The body is the file itself.
+  router.post('/', async (request, response) => {
+    const { name } = parse(uploadQuerySchema, request.query);
+    response.status(201).json(await imports.upload(name, request, nameOf(request)));
+  });
+  router.get('/:id', async (request, response) => {
+    response.json(await imports.get(parse(serial, request.params).id));
+  });
+  router.delete('/:id', async (request, response) => {
+    await imports.remove(parse(serial, request.params).id);
+    response.status(204).end();
+  });
+  router.put('/:id/plan', async (request, response) => {
+    const { id } = parse(serial, request.params);
+    response.json(await imports.plan(id, parse(importPlanSchema, request.body)));
+  });
+  router.post('/:id/run', async (request, response) => {
+    response.status(202).json(await imports.run(parse(serial, request.params).id, nameOf(request)));
+  });
+  router.post('/:id/cancel', async (request, response) => {
+    response.json(await imports.cancel(parse(serial, request.params).id));
+  });
+  router.post('/:id/undo', async (request, response) => {
+    response.status(202).json(await imports.undo(parse(serial, request.params).id, nameOf(request)));
+  });
+  router.get('/:id/left-out.csv', async (request, response) => {
+    const { path, name } = await imports.rejectedFile(parse(serial, request.params).id);
+    response.type('text/csv').download(path, name, { dotfiles: 'allow' });
   });
   return router;
 }

@@ -14,6 +14,7 @@ import {
   demoSize,
 } from '../../demo/scenario.ts';
 import { hashPassword } from '../passwords.ts';
+import { displayName } from '../store/display-name.ts';
 import {
   AccountRow,
   AttributeRow,
@@ -25,7 +26,6 @@ import {
   SiteAccountRow,
 } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
-import { displayName } from './people.ts';
 import { liveReleaseKey } from './releases.ts';
 
 /** Loads the demo into an empty database, in one transaction. Does nothing where there is an account already. */

@@ -1,264 +1,303 @@
-import Papa from 'papaparse';
-import { z } from 'zod';
-import type { ImportReport, ImportRequest } from '../../contract/people.ts';
-import { type Attribute, attributeSchema, type Choice, type Value } from '../../core/attributes/attribute.ts';
-import { parseValue, splitSet } from '../../core/attributes/parse.ts';
-import { same } from '../../core/deciding/changes.ts';
-import { Refusal } from '../refusal.ts';
-import { AttributeRow, ContactRow } from '../store/models.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { createWriteStream, existsSync, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { type Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { Sequelize } from 'sequelize';
+import { type Import, type ImportReport, type ImportStatus, largestImport } from '../../contract/imports.ts';
+import { guessPlan } from '../../core/exchange/guess.ts';
+import type { ImportPlan } from '../../core/exchange/plan.ts';
+import { type PlanProblem, Reading } from '../../core/exchange/reading.ts';
+import type { ImportJob, ImportResults } from '../jobs/import.worker.ts';
+import type { ImportTask } from '../jobs/import-people.ts';
+import { ImportThreads, StoppedJob } from '../jobs/import-threads.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import { ImportRow } from '../store/models.ts';
 import type { Drafts } from './drafts.ts';
-import { displayName, type People } from './people.ts';
+import type { People } from './people.ts';
 
-const mostColumns = 200;
-const rejectedShown = 200;
-/** So many of a column's values must fit a type for the column to be guessed as that type. */
-const fitting = 0.95;
-const email = z.email().max(254);
+const listed = 50;
+/** What an import was in the middle of when the server stopped: nothing of it was stored. */
+const interrupted: { [status in ImportStatus]?: { status: ImportStatus; failure: string } } = {
+  reading: { status: 'failed', failure: 'The server stopped while the file was read. Choose it again.' },
+  checking: { status: 'read', failure: 'The server stopped during the trial. Nothing was imported.' },
+  importing: {
+    status: 'checked',
+    failure: 'The server stopped in the middle of the import. Nothing of it was stored.',
+  },
+  undoing: {
+    status: 'imported',
+    failure: 'The server stopped in the middle of taking this back. Nothing of that was stored.',
+  },
+};
 
-interface Column {
-  header: string;
-  /** Undefined for the column of email addresses. */
-  attribute: Attribute | undefined;
-  isNew: boolean;
-  missing: number;
-  examples: string[];
+interface Running {
+  readonly status: ImportStatus;
+  progress: number;
+  stop(): Promise<void>;
+  ended: Promise<void>;
 }
 
-interface Accepted {
-  email: string;
-  values: { [attribute: string]: Value };
-}
-
+/**
+ * Bringing people in from files. Each file is an import with a row of its own; what takes long runs in a thread of its
+ * own, one piece of work for one import at a time.
+ */
 export class Imports {
+  private readonly running = new Map<number, Running>();
+  /** Those that something is begun for, from the moment it is asked for. */
+  private readonly busy = new Set<number>();
+  private readonly threads: ImportThreads;
+
   constructor(
+    sequelize: Sequelize,
     private readonly people: People,
     private readonly drafts: Drafts,
-  ) {}
+    private readonly folder: string,
+  ) {
+    const { host = '127.0.0.1', port, username, password, database } = sequelize.config;
+    this.threads = new ImportThreads({
+      host,
+      port: Number(port ?? 3306),
+      user: username,
+      password: password ?? '',
+      database,
+    });
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+  }
 
-  /**
-   * Brings the people of a CSV file in, matched by email address: new ones are added, a value in the file replaces
-   * the stored one, a blank keeps it. Rows with an error are left out and listed; everything else is stored in one
-   * transaction.
-   */
-  async run({ csv, dryRun }: ImportRequest): Promise<ImportReport> {
-    const { headers, rows } = readCsv(csv);
-    const { catalogue } = await this.drafts.decider();
-    const columns = headers.map((header, index) =>
-      columnFor(
-        header,
-        rows.map((row) => row[index] ?? ''),
-        catalogue.attributes,
-      ),
-    );
-    settleIds(columns, new Set(catalogue.attributes.map((attribute) => attribute.id)));
-    const { accepted, rejected } = readRows(columns, rows);
-    const byEmail = await knownBy(accepted.map((row) => row.email));
-    let [added, changed, unchanged] = [0, 0, 0];
-    const writes: { email: string; name: string; values: { [attribute: string]: unknown } }[] = [];
-    for (const row of accepted) {
-      const known = byEmail.get(row.email.toLowerCase());
-      const before = known?.values ?? {};
-      const values = { ...before, ...row.values };
-      if (known && same(before, values)) {
-        unchanged++;
-        continue;
-      }
-      if (known) changed++;
-      else added++;
-      const address = known?.email ?? row.email;
-      writes.push({ email: address, name: displayName(values, address), values });
-    }
-    if (!dryRun) await this.store(columns, writes);
+  /** To be called before the first request: settles what the last run of the server left in the middle. */
+  async settle(): Promise<void> {
+    for (const [status, now] of Object.entries(interrupted))
+      await ImportRow.update(now, { where: { status } });
+  }
+
+  async list() {
+    this.threads.prepare();
+    const rows = await ImportRow.findAll({ order: [['id', 'DESC']], limit: listed });
+    return rows.map((row) => this.shown(row));
+  }
+
+  async get(id: number): Promise<Import> {
+    const row = await this.row(id);
     return {
-      columns: columns.map(({ header, attribute, isNew, missing, examples }) => ({
-        header,
-        attribute: attribute?.label ?? 'email address',
-        type: attribute?.type ?? 'email',
-        isNew,
-        missing,
-        examples,
-      })),
-      rows: rows.length,
-      added,
-      changed,
-      unchanged,
-      rejected: rejected.slice(0, rejectedShown),
-      rejectedCount: rejected.length,
+      ...this.shown(row),
+      survey: row.survey ?? null,
+      plan: row.plan ?? null,
+      problems: await this.problemsOf(row),
     };
   }
 
-  private async store(
-    columns: readonly Column[],
-    writes: { email: string; name: string; values: { [attribute: string]: unknown } }[],
-  ): Promise<void> {
-    await inTransaction(async (transaction) => {
-      const last = (await AttributeRow.max<number | null, AttributeRow>('position', { transaction })) ?? 0;
-      const fresh = columns.flatMap(({ attribute, isNew }) => (attribute && isNew ? [attribute] : []));
-      await AttributeRow.bulkCreate(
-        fresh.map((definition, index) => ({ id: definition.id, position: last + 1 + index, definition })),
-        { transaction },
-      );
-      for (let start = 0; start < writes.length; start += 1000)
-        await ContactRow.bulkCreate(writes.slice(start, start + 1000), {
-          transaction,
-          updateOnDuplicate: ['name', 'values', 'updatedAt'],
-        });
-    });
-    this.drafts.changed();
-    const stored = await knownBy(writes.map(({ email }) => email));
-    await this.people.changed([...stored.values()].map(({ id }) => id));
-  }
-}
-
-/** Contacts by their address in lower case, as far as they are known. */
-async function knownBy(emails: readonly string[]): Promise<Map<string, ContactRow>> {
-  const found = new Map<string, ContactRow>();
-  for (let start = 0; start < emails.length; start += 2000) {
-    const rows = await ContactRow.findAll({ raw: true, where: { email: emails.slice(start, start + 2000) } });
-    for (const row of rows) found.set(row.email.toLowerCase(), row);
-  }
-  return found;
-}
-
-function readCsv(csv: string): { headers: string[]; rows: string[][] } {
-  const text = csv.replace(/^\uFEFF/, '');
-  if (text.trim() === '') throw refusal('The file is empty.');
-  if (text.includes('\0')) throw refusal('The file contains NUL characters, so it is not a CSV text file.');
-  const parsed = Papa.parse<string[]>(text, { skipEmptyLines: 'greedy' });
-  const broken = parsed.errors.find((error) => error.type === 'Quotes');
-  if (broken)
-    throw refusal(`The quotation marks in row ${(broken.row ?? 0) + 1} do not match: ${broken.message}`);
-  const [headers = [], ...rows] = parsed.data;
-  const names = headers.map((header) => header.trim());
-  if (names.length > mostColumns)
-    throw refusal(`The file has ${names.length} columns; at most ${mostColumns} can be imported.`);
-  const blank = names.indexOf('');
-  if (blank >= 0) throw refusal(`Column ${blank + 1} has no name in the first row.`);
-  const folded = names.map((name) => name.toLowerCase());
-  const twice = folded.find((name, index) => folded.indexOf(name) !== index);
-  if (twice !== undefined) throw refusal(`Two columns are called “${twice}”. Rename one of them.`);
-  if (!names.some(isEmailHeader))
-    throw refusal('No column is called “email”. It is needed, since people are matched by their address.');
-  if (rows.length === 0) throw refusal('The file has a first row of names, but no people below it.');
-  return { headers: names, rows };
-}
-
-function refusal(message: string): Refusal {
-  return new Refusal(422, message, { fields: [{ path: 'csv', message }] });
-}
-
-function isEmailHeader(header: string): boolean {
-  return /^e-?mail( address)?$/i.test(header);
-}
-
-function columnFor(header: string, cells: readonly string[], known: readonly Attribute[]): Column {
-  const filled = cells.map((cell) => cell.trim()).filter((cell) => cell !== '');
-  const examples = [...new Set(filled)].slice(0, 3);
-  const column = { header, missing: cells.length - filled.length, examples };
-  if (isEmailHeader(header)) return { ...column, attribute: undefined, isNew: false };
-  const plain = slug(header);
-  const match = known.find(
-    (attribute) =>
-      attribute.source === 'contact' &&
-      attribute.id !== 'email' &&
-      (attribute.id === plain || slug(attribute.label) === plain),
-  );
-  if (match) return { ...column, attribute: match, isNew: false };
-  return { ...column, attribute: guessAttribute(header, plain, filled), isNew: true };
-}
-
-/** The type that a column's values look like. */
-function guessAttribute(header: string, id: string, filled: readonly string[]): Attribute {
-  const base = { id, source: 'contact' as const, label: header.slice(0, 120), description: '' };
-  const fits = (attribute: Attribute) =>
-    filled.length > 0 &&
-    filled.filter((cell) => parseValue(attribute, cell).ok).length >= fitting * filled.length;
-  const wordy = filled.some((cell) => /^(yes|no|true|false)$/i.test(cell));
-  for (const candidate of [
-    ...(wordy ? [{ ...base, type: 'yes-no' as const }] : []),
-    { ...base, type: 'number' as const },
-    { ...base, type: 'date' as const },
-  ])
-    if (fits(candidate)) return candidate;
-  const split = filled.some((cell) => /[;|]/.test(cell));
-  const words = [...new Set(split ? filled.flatMap(splitSet) : filled)];
-  const few =
-    words.length <= 60 && words.every((word) => word.length <= 60) && words.length * 3 <= filled.length;
-  if (!few) return { ...base, type: 'text' };
-  return split
-    ? { ...base, type: 'set', choices: choicesFor(words), exclusiveGroups: [] }
-    : { ...base, type: 'choice', choices: choicesFor(words), ordered: false };
-}
-
-function choicesFor(labels: readonly string[]): Choice[] {
-  const taken = new Set<string>();
-  return [...labels].sort().map((label) => ({ id: fresh(slug(label), taken), label }));
-}
-
-/** Gives every new attribute an id that nothing else has. */
-function settleIds(columns: Column[], taken: Set<string>): void {
-  for (const column of columns) {
-    if (!column.attribute || !column.isNew) continue;
-    const id = fresh(column.attribute.id, taken);
-    column.attribute = attributeSchema.parse({ ...column.attribute, id });
-  }
-}
-
-function fresh(wanted: string, taken: Set<string>): string {
-  let id = wanted;
-  for (let number = 2; taken.has(id); number++) id = `${wanted}-${number}`;
-  taken.add(id);
-  return id;
-}
-
-function slug(text: string): string {
-  const plain = text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
-  return (
-    plain
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-|-$/g, '')
-      .slice(0, 50) || 'column'
-  );
-}
-
-function readRows(columns: readonly Column[], rows: readonly string[][]) {
-  const accepted: Accepted[] = [];
-  const rejected: { row: number; email: string; reason: string }[] = [];
-  const seen = new Map<string, number>();
-  const emailAt = columns.findIndex((column) => column.attribute === undefined);
-  for (const [index, cells] of rows.entries()) {
-    const row = index + 2;
-    const address = (cells[emailAt] ?? '').trim();
-    const read = readRow(columns, cells);
-    const before = seen.get(address.toLowerCase());
-    const reason =
-      cells.length > columns.length
-        ? `has ${cells.length} cells, the first row has ${columns.length}`
-        : address === ''
-          ? 'has no email address'
-          : !email.safeParse(address).success
-            ? `“${address.slice(0, 80)}” is not an email address`
-            : before !== undefined
-              ? `has the same address as row ${before}`
-              : read.reason;
-    if (reason !== undefined) {
-      rejected.push({ row, email: address.slice(0, 254), reason });
-      continue;
+  /** Takes a file as it is sent, and begins to read it. */
+  async upload(name: string, body: Readable, accountName: string): Promise<Import> {
+    const row = await ImportRow.create({ name, bytes: 0, status: 'reading', accountName });
+    const path = this.pathOf(row.id);
+    let bytes = 0;
+    try {
+      const limited = new Transform({
+        transform(piece: Buffer, _encoding, done) {
+          bytes += piece.length;
+          done(bytes > largestImport ? tooLarge() : null, piece);
+        },
+      });
+      await pipeline(body, limited, createWriteStream(path, { mode: 0o600 }));
+    } catch (error) {
+      rmSync(path, { force: true });
+      await row.destroy();
+      throw error;
     }
-    seen.set(address.toLowerCase(), row);
-    accepted.push({ email: address, values: read.values });
+    await row.update({ bytes });
+    await this.start(row, 'reading', { name: 'survey', path, bytes }, async (survey) => {
+      const { catalogue } = await this.drafts.decider();
+      await row.update({
+        survey,
+        plan: guessPlan(survey.columns, catalogue.attributes),
+        status: 'read',
+        failure: null,
+      });
+    });
+    return this.get(row.id);
   }
-  return { accepted, rejected };
+
+  /** Tries a plan: says what it would do. With something left to settle it is kept, but not tried. */
+  async plan(id: number, plan: ImportPlan): Promise<Import> {
+    // A trial of an earlier plan is of no use any more.
+    if (this.running.get(id)?.status === 'checking') await this.cancel(id);
+    const row = await this.idle(id, 'read', 'checked', 'undone');
+    await row.update({ plan, report: null, failure: null, status: 'read' });
+    if ((await this.problemsOf(row)).length > 0) return this.get(id);
+    const task = await this.taskFor(row, '');
+    const rejectedPath = this.rejectedPathOf(id);
+    await this.start(row, 'checking', { name: 'check', task, rejectedPath }, (report) =>
+      row.update({ report, status: 'checked' }),
+    );
+    return this.get(id);
+  }
+
+  async run(id: number, accountName: string): Promise<Import> {
+    const row = await this.idle(id, 'checked');
+    const task = await this.taskFor(row, accountName);
+    await this.start(row, 'importing', { name: 'import', task }, async ({ ids }) => {
+      this.drafts.changed();
+      await this.people.changed(ids ?? undefined);
+    });
+    return this.get(id);
+  }
+
+  /** Stops what runs. What it had written is not stored. */
+  async cancel(id: number): Promise<Import> {
+    const running = this.running.get(id);
+    if (!running) throw new Refusal(409, 'Nothing is running that could be stopped.');
+    await running.stop();
+    await running.ended;
+    return this.get(id);
+  }
+
+  async undo(id: number, accountName: string): Promise<Import> {
+    const row = await this.idle(id, 'imported');
+    if (!row.report) throw new Refusal(409, 'This import has no report.');
+    const job = {
+      name: 'undo' as const,
+      cause: { source: 'undo' as const, accountName, importId: id },
+      report: row.report,
+    };
+    await this.start(row, 'undoing', job, async () => {
+      this.drafts.changed();
+      await this.people.changed();
+    });
+    return this.get(id);
+  }
+
+  /** Forgets an import, with its file. What it brought in stays, and can't be taken back any more. */
+  async remove(id: number): Promise<void> {
+    const row = await this.idle(id, 'read', 'checked', 'cancelled', 'failed', 'undone', 'imported');
+    for (const path of [this.pathOf(id), this.rejectedPathOf(id)]) rmSync(path, { force: true });
+    await row.destroy();
+  }
+
+  /** The rows that were left out with the reason beside each, as CSV. */
+  async rejectedFile(id: number): Promise<{ path: string; name: string }> {
+    const row = await this.row(id);
+    const path = this.rejectedPathOf(id);
+    if (!existsSync(path)) throw notFound('list of rows');
+    return { path, name: `${row.name.replace(/\.\w+$/, '').replace(/[^\w.-]+/g, '-')}-left-out.csv` };
+  }
+
+  async stop(): Promise<void> {
+    for (const running of this.running.values()) {
+      await running.stop();
+      await running.ended;
+    }
+    await this.threads.close();
+  }
+
+  private async start<Name extends keyof ImportResults>(
+    row: ImportRow,
+    status: ImportStatus,
+    job: Extract<ImportJob, { readonly name: Name }>,
+    done: (result: ImportResults[Name]) => Promise<unknown>,
+  ): Promise<void> {
+    if (this.busy.has(row.id)) throw inUse();
+    this.busy.add(row.id);
+    const before = row.status;
+    await row.update({ status });
+    const running: Running = { status, progress: 0, stop: async () => {}, ended: Promise.resolve() };
+    const { result, stop } = this.threads.run(job, (share) => {
+      running.progress = share;
+    });
+    running.stop = stop;
+    running.ended = result
+      .then(done)
+      .catch((error: unknown) => {
+        const still = status === 'reading' ? (error instanceof StoppedJob ? 'cancelled' : 'failed') : before;
+        return row.update({ status: still, failure: wordsFor(error).slice(0, 1000) });
+      })
+      .then(() => undefined)
+      .finally(() => {
+        this.running.delete(row.id);
+        this.busy.delete(row.id);
+      });
+    this.running.set(row.id, running);
+  }
+
+  private async taskFor(row: ImportRow, accountName: string): Promise<ImportTask> {
+    const { catalogue } = await this.drafts.decider();
+    if (!row.survey || !row.plan) throw new Refusal(409, 'The file has not been read yet.');
+    return {
+      path: this.pathOf(row.id),
+      bytes: Number(row.bytes),
+      survey: row.survey,
+      plan: row.plan,
+      attributes: catalogue.attributes.filter(({ source }) => source === 'contact'),
+      cause: { source: 'import', accountName, importId: row.id },
+    };
+  }
+
+  private async problemsOf({ survey, plan, status }: ImportRow): Promise<PlanProblem[]> {
+    if (!survey || !plan || status === 'imported') return [];
+    const { catalogue } = await this.drafts.decider();
+    return new Reading(plan, survey.columns, catalogue.attributes).problems;
+  }
+
+  private async row(id: number): Promise<ImportRow> {
+    const row = await ImportRow.findByPk(id);
+    if (!row) throw notFound('import');
+    return row;
+  }
+
+  /** An import that nothing runs for, and that is where something can be begun. */
+  private async idle(id: number, ...statuses: ImportStatus[]): Promise<ImportRow> {
+    const row = await this.row(id);
+    if (this.running.has(id))
+      throw new Refusal(409, 'This import is being worked on; wait or stop it first.');
+    if (!statuses.includes(row.status))
+      throw new Refusal(409, `This can’t be done with an import that is ${row.status}.`);
+    return row;
+  }
+
+  private shown(row: ImportRow) {
+    const { id, name, status, accountName, failure = null, createdAt, finishedAt = null } = row;
+    const running = this.running.get(id);
+    return {
+      id,
+      name,
+      bytes: Number(row.bytes),
+      // What is stored already counts as done only when questions about people know it too.
+      status: running?.status ?? status,
+      accountName,
+      failure,
+      report: (row.report ?? null) as ImportReport | null,
+      progress: running?.progress ?? null,
+      createdAt: createdAt.toISOString(),
+      finishedAt: finishedAt?.toISOString() ?? null,
+    };
+  }
+
+  private pathOf(id: number): string {
+    return join(this.folder, `import-${id}`);
+  }
+
+  private rejectedPathOf(id: number): string {
+    return join(this.folder, `import-${id}-left-out.csv`);
+  }
 }
 
-function readRow(columns: readonly Column[], cells: readonly string[]) {
-  const values: { [attribute: string]: Value } = {};
-  for (const [index, { header, attribute }] of columns.entries()) {
-    if (!attribute) continue;
-    const parsed = parseValue(attribute, cells[index] ?? '');
-    if (!parsed.ok) return { values, reason: `${header}: ${parsed.reason}` };
-    if (parsed.value !== undefined) values[attribute.id] = parsed.value;
-  }
-  return { values, reason: undefined };
+function inUse(): Refusal {
+  return new Refusal(409, 'This import is being worked on; wait or stop it first.');
+}
+
+function tooLarge(): Refusal {
+  return new Refusal(
+    413,
+    `The file is larger than ${largestImport / 1024 / 1024} MB. Split it and import the parts.`,
+  );
+}
+
+/** What went wrong, for who only wanted to import. */
+function wordsFor(error: unknown): string {
+  if (error instanceof StoppedJob) return 'Stopped. Nothing of it was stored.';
+  const failure = error instanceof Error ? error.message : String(error);
+  const [, entry] = /Duplicate entry '(.*)' for key/.exec(failure) ?? [];
+  if (entry !== undefined)
+    return `“${entry}” is stored for somebody else meanwhile. Nothing was imported; try again.`;
+  if (/No space left|is full|ENOSPC/i.test(failure)) return 'The disk is full. Nothing was stored.';
+  return failure;
 }

@@ -6,11 +6,15 @@ import {
   Model,
   type Sequelize,
 } from 'sequelize';
+import type { FileSurvey, ImportReport, ImportStatus } from '../../contract/imports.ts';
+import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import type { Change } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Content, DocumentKind } from '../../core/documents/document.ts';
+import type { Fields } from '../../core/exchange/merge.ts';
+import type { ImportPlan } from '../../core/exchange/plan.ts';
 
 export class AccountRow extends Model<InferAttributes<AccountRow>, InferCreationAttributes<AccountRow>> {
   declare id: CreationOptional<number>;
@@ -31,6 +35,8 @@ export class AttributeRow extends Model<
 export class ContactRow extends Model<InferAttributes<ContactRow>, InferCreationAttributes<ContactRow>> {
   declare id: CreationOptional<number>;
   declare email: string;
+  /** What another system knows the contact by. */
+  declare externalId: CreationOptional<string | null>;
   /** First and last name, or the email address where there is none; kept for sorting and search. */
   declare name: string;
   declare values: { [attribute: string]: unknown };
@@ -107,6 +113,35 @@ export class MailboxRow extends Model<InferAttributes<MailboxRow>, InferCreation
   declare createdAt: CreationOptional<Date>;
 }
 
+export class ImportRow extends Model<InferAttributes<ImportRow>, InferCreationAttributes<ImportRow>> {
+  declare id: CreationOptional<number>;
+  declare name: string;
+  declare bytes: number;
+  declare status: ImportStatus;
+  declare accountName: string;
+  declare survey: CreationOptional<FileSurvey | null>;
+  declare plan: CreationOptional<ImportPlan | null>;
+  declare report: CreationOptional<ImportReport | null>;
+  declare failure: CreationOptional<string | null>;
+  declare createdAt: CreationOptional<Date>;
+  declare finishedAt: CreationOptional<Date | null>;
+}
+
+/** Something that happened to a contact. */
+export class ContactChangeRow extends Model<
+  InferAttributes<ContactChangeRow>,
+  InferCreationAttributes<ContactChangeRow>
+> {
+  declare id: CreationOptional<number>;
+  declare contactId: number;
+  declare at: CreationOptional<Date>;
+  declare kind: ChangeKind;
+  declare source: ChangeSource;
+  declare accountName: string;
+  declare importId: CreationOptional<number | null>;
+  declare fields: Fields;
+}
+
 // Made anew for each column, since Sequelize writes the column's name into the object it is given.
 const id = () => ({ type: DataTypes.STRING(64), primaryKey: true });
 const serial = () => ({ type: DataTypes.INTEGER.UNSIGNED, primaryKey: true, autoIncrement: true });
@@ -134,6 +169,7 @@ export function defineModels(sequelize: Sequelize): void {
     {
       id: serial(),
       email: string,
+      externalId: string,
       name: string,
       values: DataTypes.JSON,
       unsubscribedAt: instant,
@@ -206,5 +242,34 @@ export function defineModels(sequelize: Sequelize): void {
   MailboxRow.init(
     { id: serial(), recipient: string, subject: string, raw: DataTypes.BLOB('medium'), createdAt: instant },
     table('standin_mailbox', 'created'),
+  );
+  ImportRow.init(
+    {
+      id: serial(),
+      name: string,
+      bytes: DataTypes.BIGINT.UNSIGNED,
+      status: string,
+      accountName: string,
+      survey: DataTypes.JSON,
+      plan: DataTypes.JSON,
+      report: DataTypes.JSON,
+      failure: string,
+      createdAt: instant,
+      finishedAt: instant,
+    },
+    table('imports', 'created'),
+  );
+  ContactChangeRow.init(
+    {
+      id: { type: DataTypes.BIGINT.UNSIGNED, primaryKey: true, autoIncrement: true },
+      contactId: DataTypes.INTEGER.UNSIGNED,
+      at: { type: instant, defaultValue: DataTypes.NOW },
+      kind: string,
+      source: string,
+      accountName: string,
+      importId: DataTypes.INTEGER.UNSIGNED,
+      fields: DataTypes.JSON,
+    },
+    table('contact_changes', 'none'),
   );
 }

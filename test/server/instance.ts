@@ -1,5 +1,10 @@
 import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Sequelize } from 'sequelize';
+import { type Import, type ImportStatus, importSchema } from '../../contract/imports.ts';
+import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { demoAccount } from '../../demo/scenario.ts';
 import { type RunningApp, startApp } from '../../server/app.ts';
 import { loadDemoWhenEmpty } from '../../server/services/demo.ts';
@@ -33,11 +38,16 @@ export class Caller {
       method,
       redirect: 'manual',
       headers: {
-        cookie: [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; '),
+        ...this.cookieHeader,
         ...(body !== undefined && !form && { 'content-type': 'application/json' }),
         ...headers,
       },
-      ...(body !== undefined && { body: form || typeof body === 'string' ? body : JSON.stringify(body) }),
+      ...(body !== undefined && {
+        body:
+          form || typeof body === 'string' || body instanceof Uint8Array
+            ? (body as BodyInit)
+            : JSON.stringify(body),
+      }),
     });
     for (const cookie of response.headers.getSetCookie()) {
       const [pair = ''] = cookie.split(';');
@@ -55,6 +65,10 @@ export class Caller {
     };
   }
 
+  get cookieHeader(): { cookie: string } {
+    return { cookie: [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ') };
+  }
+
   get(path: string): Promise<Answer> {
     return this.call('GET', path);
   }
@@ -68,29 +82,86 @@ export class Caller {
 export interface Instance {
   readonly app: RunningApp;
   readonly sequelize: Sequelize;
+  readonly databaseUrl: string;
+  /** The folder of its files. */
+  readonly data: string;
   /** Signed in to the studio. */
   readonly studio: Caller;
   readonly visitor: () => Caller;
   stop(): Promise<void>;
 }
 
-/** A whole instance with the demo, in a database of its own on the MariaDB server of the test run. */
-export async function startInstance(): Promise<Instance> {
+/**
+ * A whole instance with the demo, in a database of its own on the MariaDB server of the test run; or another one on the
+ * database and files of one that is there.
+ */
+export async function startInstance(beside?: Instance): Promise<Instance> {
   const server = process.env.TEST_DATABASE_SERVER;
   if (!server) throw new Error('TEST_DATABASE_SERVER is not set; run the tests with npm test');
   const name = `apple_porch_test_${randomBytes(6).toString('hex')}`;
-  const sequelize = await openDatabase(`${server}/${name}`);
+  const databaseUrl = beside?.databaseUrl ?? `${server}/${name}`;
+  const sequelize = await openDatabase(databaseUrl);
   await loadDemoWhenEmpty(loadedAt);
-  const app = await startApp(sequelize, 0);
+  const data = beside?.data ?? mkdtempSync(join(tmpdir(), 'apple-porch-'));
+  const app = await startApp(sequelize, 0, data);
   const studio = await new Caller(app.address).signIn();
   return {
     app,
     sequelize,
+    databaseUrl,
+    data,
     studio,
     visitor: () => new Caller(app.address),
     async stop() {
-      await sequelize.query(`DROP DATABASE \`${name}\``);
+      if (!beside) await sequelize.query(`DROP DATABASE \`${name}\``);
       await app.stop();
+      if (!beside) rmSync(data, { recursive: true, force: true });
     },
   };
+}
+
+/** The plan that was guessed for a file. */
+export type Guessed = ImportPlan;
+
+/** Brings a file in as the import screen does: reads it, tries the plan, and does it where that is asked for. */
+export async function importFile(
+  studio: Caller,
+  text: string | Uint8Array,
+  {
+    plan = (guessed) => guessed,
+    run = true,
+    name = 'people.csv',
+  }: {
+    plan?: (guessed: ImportPlan) => ImportPlan;
+    run?: boolean;
+    name?: string;
+  } = {},
+): Promise<Import> {
+  const uploaded = await uploadFile(studio, text, name);
+  const read = await importThat(studio, uploaded.body.id, 'read', 'failed');
+  if (read.status === 'failed' || !read.plan) return read;
+  const planned = await studio.call('PUT', `/api/imports/${read.id}/plan`, plan(read.plan));
+  if (planned.status !== 200) throw new Error(planned.text);
+  if (planned.body.problems.length > 0) return planned.body;
+  const checked = await importThat(studio, read.id, 'checked');
+  if (!run) return checked;
+  await studio.call('POST', `/api/imports/${read.id}/run`);
+  return importThat(studio, read.id, 'imported', 'checked');
+}
+
+export function uploadFile(studio: Caller, text: string | Uint8Array, name = 'people.csv'): Promise<Answer> {
+  const body = typeof text === 'string' ? new TextEncoder().encode(text) : text;
+  return studio.call('POST', `/api/imports?name=${encodeURIComponent(name)}`, body, {
+    'content-type': 'application/octet-stream',
+  });
+}
+
+/** An import as soon as it stands where it was waited for. */
+export async function importThat(studio: Caller, id: number, ...statuses: ImportStatus[]): Promise<Import> {
+  for (let tries = 0; tries < 3000; tries++) {
+    const { body } = await studio.get(`/api/imports/${id}`);
+    if (statuses.includes(body.status)) return importSchema.parse(body);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  throw new Error(`import ${id} never came to be ${statuses.join(' or ')}`);
 }

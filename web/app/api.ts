@@ -34,19 +34,39 @@ export async function call<Output>(
   return schema.parse(await response.json());
 }
 
+/** Sends a file as it is. */
+export async function upload<Output>(path: string, file: File, schema: z.ZodType<Output>): Promise<Output> {
+  const response = await answered(
+    fetch(`/api${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: file,
+    }),
+    path,
+  );
+  return schema.parse(await response.json());
+}
+
 /** A call whose answer has no body. */
 export async function callWithoutAnswer(method: Method, path: string, body?: unknown): Promise<void> {
   await send(method, path, body);
 }
 
-async function send(method: Method, path: string, body: unknown): Promise<Response> {
-  const response = await fetch(`/api${path}`, {
-    method,
-    ...(body !== undefined && {
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
+function send(method: Method, path: string, body: unknown): Promise<Response> {
+  return answered(
+    fetch(`/api${path}`, {
+      method,
+      ...(body !== undefined && {
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      }),
     }),
-  }).catch(() => {
+    path,
+  );
+}
+
+async function answered(request: Promise<Response>, path: string): Promise<Response> {
+  const response = await request.catch(() => {
     throw new RequestError(0, offline);
   });
   if (response.ok) return response;
@@ -58,14 +78,16 @@ async function send(method: Method, path: string, body: unknown): Promise<Respon
   );
 }
 
-/** Data of the API by its path, kept fresh; `null` waits. */
+/** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never. */
 export function useApi<Output>(
   path: string | null,
   schema: z.ZodType<Output>,
+  options: { again?: (data: Output | undefined) => number } = {},
 ): SWRResponse<Output, RequestError> {
   return useSWR<Output, RequestError>(path, (key: string) => call('GET', key, schema), {
     revalidateOnFocus: true,
     keepPreviousData: true,
+    ...(options.again && { refreshInterval: options.again }),
     shouldRetryOnError: (error) => error.status === 0 || error.status >= 500,
   });
 }

@@ -13,7 +13,8 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="/people" replace /> },
       { path: 'people', lazy: () => import('../screens/people/people.tsx') },
-      { path: 'people/import', lazy: () => import('../screens/people/import.tsx') },
+      { path: 'people/import', lazy: () => import('../screens/import/import.tsx') },
+      { path: 'people/import/:id', lazy: () => import('../screens/import/import.tsx') },
       { path: 'people/:id', lazy: () => import('../screens/people/contact.tsx') },
       { path: 'audiences', lazy: () => import('../screens/audiences/audiences.tsx') },
       { path: 'audiences/compare', lazy: () => import('../screens/audiences/compare.tsx') },

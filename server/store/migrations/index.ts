@@ -1,7 +1,9 @@
 import type { QueryInterface } from 'sequelize';
 import { up as first } from './0001-first.ts';
+import { up as importsAndHistory } from './0002-imports-and-history.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
   { name: '0001-first', up: ({ context }) => first(context) },
+  { name: '0002-imports-and-history', up: ({ context }) => importsAndHistory(context) },
 ];

@@ -1,0 +1,107 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { mergeIncoming, type Stored, undoFields } from './merge.ts';
+import type { Incoming } from './reading.ts';
+
+const plan = { matchBy: 'email', known: 'overwrite', blank: 'keep' } as const;
+const ada: Stored = {
+  id: 7,
+  email: 'Ada@example.org',
+  externalId: null,
+  values: { tier: 'dusk', tags: ['moon', 'sun'], city: 'Tarnley' },
+};
+const incoming = (values: Incoming['values'], more: Partial<Incoming> = {}): Incoming => ({
+  row: 2,
+  email: 'ada@example.org',
+  externalId: undefined,
+  values,
+  ...more,
+});
+
+describe('what an incoming person makes of a stored one', () => {
+  it('adds who is not known, without the blanks', () => {
+    expect(mergeIncoming(incoming({ tier: 'dusk', city: undefined }), undefined, undefined, plan)).toEqual({
+      kind: 'added',
+      person: { email: 'ada@example.org', externalId: null, values: { tier: 'dusk' } },
+      fields: { tier: [null, 'dusk'], email: [null, 'ada@example.org'] },
+    });
+  });
+
+  it('replaces, fills in or leaves alone, as the plan says', () => {
+    const one = incoming({ tier: 'midnight', plan: 'print', city: undefined });
+    const made = (known: 'overwrite' | 'fill' | 'leave', blank: 'keep' | 'clear') => {
+      const merged = mergeIncoming(one, ada, undefined, { ...plan, known, blank });
+      return 'fields' in merged ? merged.fields : merged.kind;
+    };
+    expect(made('overwrite', 'keep')).toEqual({ tier: ['dusk', 'midnight'], plan: [null, 'print'] });
+    expect(made('overwrite', 'clear')).toEqual({
+      tier: ['dusk', 'midnight'],
+      plan: [null, 'print'],
+      city: ['Tarnley', null],
+    });
+    expect(made('fill', 'clear')).toEqual({ plan: [null, 'print'] });
+    expect(made('leave', 'clear')).toBe('unchanged');
+  });
+
+  it('sees no change in the case of an address and in the order of a set', () => {
+    expect(mergeIncoming(incoming({ tags: ['sun', 'moon'] }), ada, undefined, plan)).toEqual({
+      kind: 'unchanged',
+    });
+  });
+
+  it('never gives somebody’s address or id to another', () => {
+    const eve: Stored = { ...ada, id: 8, email: 'eve@example.org', externalId: '8' };
+    expect(mergeIncoming(incoming({}, { externalId: '8' }), ada, eve, plan).kind).toBe('rejected');
+    const byId = { ...plan, matchBy: 'external-id' } as const;
+    expect(mergeIncoming(incoming({}, { externalId: '8' }), ada, eve, byId).kind).toBe('rejected');
+    expect(
+      mergeIncoming(incoming({}, { email: 'new@example.org', externalId: '8' }), undefined, eve, byId),
+    ).toMatchObject({
+      kind: 'changed',
+      fields: { email: ['eve@example.org', 'new@example.org'] },
+    });
+    expect(
+      mergeIncoming(incoming({}, { email: undefined, externalId: '9' }), undefined, undefined, byId).kind,
+    ).toBe('rejected');
+  });
+});
+
+describe('undoing', () => {
+  const value = fc.oneof(
+    fc.constantFrom('dusk', 'midnight'),
+    fc.nat(3),
+    fc.constantFrom<string[]>(['moon'], ['moon', 'sun']),
+  );
+  const values = fc.dictionary(fc.constantFrom('tier', 'tags', 'visits'), value);
+
+  it('restores exactly what was', () => {
+    fc.assert(
+      fc.property(
+        values,
+        fc.dictionary(
+          fc.constantFrom('tier', 'tags', 'visits', 'city'),
+          fc.option(value, { nil: undefined }),
+        ),
+        fc.constantFrom('overwrite', 'fill'),
+        fc.constantFrom('keep', 'clear'),
+        (before, given, known, blank) => {
+          const stored = { ...ada, values: before };
+          const merged = mergeIncoming(incoming(given), stored, undefined, { ...plan, known, blank });
+          if (merged.kind !== 'changed') return;
+          const undone = undoFields({ ...merged.person, id: 7 }, merged.fields);
+          expect(undone).toEqual({
+            person: { email: ada.email, externalId: null, values: before },
+            kept: [],
+          });
+        },
+      ),
+    );
+  });
+
+  it('keeps what was changed again since', () => {
+    const now = { ...ada, values: { tier: 'midnight', city: 'Ashwold' } };
+    const { person, kept } = undoFields(now, { tier: ['dusk', 'midnight'], city: ['Tarnley', 'Larkhaven'] });
+    expect(person.values).toEqual({ tier: 'dusk', city: 'Ashwold' });
+    expect(kept).toEqual(['city']);
+  });
+});

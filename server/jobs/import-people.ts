@@ -1,0 +1,193 @@
+import { createWriteStream } from 'node:fs';
+import { finished } from 'node:stream/promises';
+import type { Connection, RowDataPacket } from 'mysql2/promise';
+import { type FileSurvey, type ImportReport, shownOfEach } from '../../contract/imports.ts';
+import type { Attribute } from '../../core/attributes/attribute.ts';
+import { mergeIncoming } from '../../core/exchange/merge.ts';
+import type { ImportPlan } from '../../core/exchange/plan.ts';
+import { type Incoming, Reading, type Rejected } from '../../core/exchange/reading.ts';
+import type { SourceRecord } from '../../core/exchange/source.ts';
+import { csvRow } from '../../core/exchange/write.ts';
+import {
+  addContacts,
+  type Cause,
+  changeContacts,
+  storedContacts,
+  type Write,
+} from '../store/contact-writes.ts';
+import { openFile, type Progress } from './import-file.ts';
+
+export interface ImportTask {
+  readonly path: string;
+  readonly bytes: number;
+  readonly survey: FileSurvey;
+  readonly plan: ImportPlan;
+  readonly attributes: readonly Attribute[];
+  readonly cause: Cause;
+}
+
+export interface Imported {
+  readonly report: ImportReport;
+  /** The contacts that were written; null where there are too many to name. */
+  readonly ids: number[] | null;
+}
+
+/** So many written contacts are named; where there are more, all are read again. */
+const mostNamed = 20_000;
+
+/** What an import would do, without doing it. What it would leave out is written to a file of its own. */
+export async function checkImport(
+  connection: Connection,
+  task: ImportTask,
+  rejectedPath: string,
+  progress: Progress,
+): Promise<ImportReport> {
+  const file = createWriteStream(rejectedPath);
+  const headers = task.survey.columns.map(({ header }) => header);
+  file.write(`\uFEFF${csvRow([...headers, 'row in the file', 'why it was left out'])}`);
+  const report = await goThrough(connection, task, false, progress, ({ row, column, reason, cells }) => {
+    const why = column === undefined ? reason : `${column}: ${reason}`;
+    file.write(csvRow([...headers.map((_, at) => cells[at] ?? ''), String(row), why]));
+  });
+  file.end();
+  await finished(file);
+  return report.report;
+}
+
+/** Does an import, in one transaction together with the note that it is done. */
+export async function runImport(
+  connection: Connection,
+  task: ImportTask,
+  progress: Progress,
+): Promise<Imported> {
+  await connection.beginTransaction();
+  try {
+    await storeAttributes(connection, new Reading(task.plan, task.survey.columns, task.attributes));
+    const imported = await goThrough(connection, task, true, progress, () => {});
+    await connection.query(
+      "UPDATE imports SET status = 'imported', report = ?, failure = NULL, finishedAt = NOW(3) WHERE id = ?",
+      [JSON.stringify(imported.report), task.cause.importId],
+    );
+    await connection.commit();
+    return imported;
+  } catch (error) {
+    await connection.rollback();
+    throw error;
+  }
+}
+
+async function goThrough(
+  connection: Connection,
+  { path, bytes, survey, plan, attributes, cause }: ImportTask,
+  write: boolean,
+  progress: Progress,
+  reject: (rejected: Rejected) => void,
+): Promise<Imported> {
+  const reading = new Reading(plan, survey.columns, attributes);
+  const [problem] = reading.problems;
+  if (problem) throw new Error(`${problem.path}: ${problem.message}`);
+  const report = emptyReport();
+  let ids: number[] | null = [];
+  const source = await openFile(path, survey.kind, survey.encoding, (read) =>
+    progress(read / Math.max(1, bytes)),
+  );
+  const placed = inSurveyedOrder(source.headers, survey);
+  const refuse = (rejected: Rejected) => {
+    report.rejected++;
+    const { row, email, column = null, reason } = rejected;
+    if (report.samples.rejected.length < shownOfEach)
+      report.samples.rejected.push({ row, email, column, reason });
+    reject(rejected);
+  };
+  for await (const batch of source.batches) {
+    const incoming: { one: Incoming; cells: readonly string[] }[] = [];
+    for (const raw of batch) {
+      const record = placed(raw);
+      report.rows++;
+      const read = reading.read(record);
+      if ('reason' in read) refuse(read);
+      else incoming.push({ one: read, cells: record.cells });
+    }
+    const { byAddress, byId } = await storedContacts(
+      connection,
+      incoming.flatMap(({ one }) => one.email ?? []),
+      incoming.flatMap(({ one }) => one.externalId ?? []),
+      write,
+    );
+    const added: Write[] = [];
+    const changed: (Write & { id: number })[] = [];
+    for (const { one, cells } of incoming) {
+      const { row, email = '', externalId } = one;
+      const address = byAddress.get(email.toLowerCase());
+      const known = externalId === undefined ? undefined : byId.get(externalId);
+      const merged = mergeIncoming(one, address, known, plan);
+      if (merged.kind === 'rejected') {
+        refuse({ row, email, column: undefined, reason: merged.reason, cells });
+        continue;
+      }
+      report[merged.kind]++;
+      const sample = report.samples[merged.kind];
+      if (merged.kind === 'unchanged') {
+        if (sample.length < shownOfEach) report.samples.unchanged.push({ row, email });
+        continue;
+      }
+      const { person, fields } = merged;
+      if (sample.length < shownOfEach)
+        report.samples[merged.kind].push({ row, email: person.email, fields: { ...fields } as Shown });
+      const id = (plan.matchBy === 'email' ? address : known)?.id;
+      if (id === undefined) added.push({ person, fields });
+      else changed.push({ id, person, fields });
+    }
+    if (!write) continue;
+    const made = await addContacts(connection, added, cause);
+    await changeContacts(connection, changed, cause);
+    ids?.push(...made, ...changed.map(({ id }) => id));
+    if (ids && ids.length > mostNamed) ids = null;
+  }
+  return { report, ids };
+}
+
+type Shown = ImportReport['samples']['added'][number]['fields'];
+
+/**
+ * Columns of cards and JSON objects are numbered as they occur, and a file is read twice: its columns stand where they
+ * were when it was looked at, as it has not changed since.
+ */
+function inSurveyedOrder(headers: readonly string[], { columns }: FileSurvey) {
+  const places = new Map(columns.map(({ header }, at) => [header, at]));
+  return (record: SourceRecord): SourceRecord => {
+    if (headers.every((header, at) => columns[at]?.header === header)) return record;
+    const cells: string[] = [];
+    for (const [at, cell] of record.cells.entries()) {
+      const place = places.get(headers[at] ?? '');
+      if (place !== undefined && cell !== undefined) cells[place] = cell;
+    }
+    return { ...record, cells };
+  };
+}
+
+async function storeAttributes(connection: Connection, { added, extended }: Reading): Promise<void> {
+  const [[last]] = await connection.query<RowDataPacket[]>(
+    'SELECT COALESCE(MAX(position), 0) AS position FROM attributes',
+  );
+  for (const [index, attribute] of added.entries())
+    await connection.query('INSERT INTO attributes (id, position, definition) VALUES ?', [
+      [[attribute.id, Number(last?.position ?? 0) + 1 + index, JSON.stringify(attribute)]],
+    ]);
+  for (const attribute of extended)
+    await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
+      JSON.stringify(attribute),
+      attribute.id,
+    ]);
+}
+
+function emptyReport(): ImportReport {
+  return {
+    rows: 0,
+    added: 0,
+    changed: 0,
+    unchanged: 0,
+    rejected: 0,
+    samples: { added: [], changed: [], unchanged: [], rejected: [] },
+  };
+}

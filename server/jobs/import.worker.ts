@@ -1,0 +1,62 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import mysql from 'mysql2/promise';
+import type { FileSurvey, ImportReport } from '../../contract/imports.ts';
+import type { Cause } from '../store/contact-writes.ts';
+import { surveyFile } from './import-file.ts';
+import { checkImport, type Imported, type ImportTask, runImport } from './import-people.ts';
+import type { Connection } from './questions.ts';
+import { undoImport } from './undo-import.ts';
+
+/** One piece of work for a thread of its own. */
+export type ImportJob =
+  | { readonly name: 'survey'; readonly path: string; readonly bytes: number }
+  | { readonly name: 'check'; readonly task: ImportTask; readonly rejectedPath: string }
+  | { readonly name: 'import'; readonly task: ImportTask }
+  | { readonly name: 'undo'; readonly cause: Cause; readonly report: ImportReport };
+
+export interface ImportResults {
+  survey: FileSurvey;
+  check: ImportReport;
+  import: Imported;
+  undo: ImportReport;
+}
+
+export type ImportMessage =
+  | { readonly progress: number }
+  | { readonly result: ImportResults[keyof ImportResults] }
+  | { readonly failure: string };
+
+const connection: Connection = workerData;
+const tellEvery = 100;
+let told = 0;
+
+function progress(done: number): void {
+  const now = performance.now();
+  if (now - told < tellEvery) return;
+  told = now;
+  tell({ progress: Math.min(1, done) });
+}
+
+function tell(message: ImportMessage): void {
+  parentPort?.postMessage(message);
+}
+
+async function work(job: ImportJob): Promise<ImportResults[keyof ImportResults]> {
+  if (job.name === 'survey') return surveyFile(job.path, job.bytes, progress);
+  const database = await mysql.createConnection({ ...connection, charset: 'utf8mb4', timezone: 'Z' });
+  try {
+    if (job.name === 'check') return await checkImport(database, job.task, job.rejectedPath, progress);
+    if (job.name === 'import') return await runImport(database, job.task, progress);
+    return await undoImport(database, job.cause, job.report, progress);
+  } finally {
+    database.destroy();
+  }
+}
+
+parentPort?.on('message', async (job: ImportJob) => {
+  try {
+    tell({ result: await work(job) });
+  } catch (error) {
+    tell({ failure: error instanceof Error ? error.message : String(error) });
+  }
+});

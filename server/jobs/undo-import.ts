@@ -1,0 +1,85 @@
+import type { Connection, ResultSetHeader, RowDataPacket } from 'mysql2/promise';
+import type { ImportReport } from '../../contract/imports.ts';
+import { type Fields, type Stored, undoFields } from '../../core/exchange/merge.ts';
+import { type Cause, changeContacts, contactFrom, type Write } from '../store/contact-writes.ts';
+import type { Progress } from './import-file.ts';
+
+const batchSize = 1000;
+
+interface Record extends RowDataPacket {
+  changeId: number;
+  id: number;
+  email: string;
+  externalId: string | null;
+  values: string | { [attribute: string]: unknown };
+  fields: string | Fields;
+}
+
+/**
+ * Takes an import back, in one transaction: who came with it goes, who was changed by it is as before. What was changed
+ * again since by somebody else stays as it is now.
+ */
+export async function undoImport(
+  connection: Connection,
+  cause: Cause,
+  report: ImportReport,
+  progress: Progress,
+): Promise<ImportReport> {
+  const { importId } = cause;
+  const undone = { removed: 0, restored: 0, kept: 0 };
+  await connection.beginTransaction();
+  try {
+    const [removed] = await connection.query<ResultSetHeader>(
+      `DELETE contacts FROM contacts JOIN contact_changes AS came ON came.contactId = contacts.id
+       WHERE came.importId = ? AND came.kind = 'added' AND NOT EXISTS (
+         SELECT 1 FROM contact_changes AS later WHERE later.contactId = contacts.id AND later.id > came.id)`,
+      [importId],
+    );
+    undone.removed = removed.affectedRows;
+    progress(0.5);
+    const [[kept]] = await connection.query<RowDataPacket[]>(
+      "SELECT COUNT(*) AS kept FROM contact_changes WHERE importId = ? AND kind = 'added'",
+      [importId],
+    );
+    undone.kept = Number(kept?.kept ?? 0);
+    const total = Math.max(1, report.changed);
+    let last = 0;
+    while (true) {
+      const [rows] = await connection.query<Record[]>(
+        `SELECT contact_changes.id AS changeId, fields, contacts.id, email, externalId, \`values\`
+         FROM contact_changes JOIN contacts ON contacts.id = contactId
+         WHERE importId = ? AND kind = 'changed' AND source = 'import' AND contact_changes.id > ?
+         ORDER BY contact_changes.id LIMIT ? FOR UPDATE`,
+        [importId, last, batchSize],
+      );
+      if (rows.length === 0) break;
+      const writes: (Write & { id: number })[] = [];
+      for (const row of rows) {
+        last = row.changeId;
+        const now: Stored = contactFrom(row);
+        const fields: Fields = typeof row.fields === 'string' ? JSON.parse(row.fields) : row.fields;
+        const { person, kept: fieldsKept } = undoFields(now, fields);
+        if (fieldsKept.length > 0) undone.kept++;
+        else undone.restored++;
+        const turned = Object.entries(fields).filter(([field]) => !fieldsKept.includes(field));
+        writes.push({
+          id: now.id,
+          person,
+          fields: Object.fromEntries(turned.map(([field, [before, after]]) => [field, [after, before]])),
+        });
+      }
+      await changeContacts(connection, writes, { ...cause, source: 'undo' });
+      progress(0.5 + (0.5 * undone.restored) / total);
+    }
+    const done: ImportReport = { ...report, undone };
+    await connection.query(
+      "UPDATE imports SET status = 'undone', report = ?, finishedAt = NOW(3) WHERE id = ?",
+      [JSON.stringify(done), importId],
+    );
+    await connection.commit();
+    return done;
+  } catch (error) {
+    await connection.rollback();
+    throw error;
+  }
+}

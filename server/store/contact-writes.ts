@@ -1,0 +1,139 @@
+import type { Connection, ResultSetHeader, RowDataPacket } from 'mysql2/promise';
+import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
+import type { Fields, Stored } from '../../core/exchange/merge.ts';
+import { displayName } from './display-name.ts';
+
+/** Through what contacts change. */
+export interface Cause {
+  readonly source: ChangeSource;
+  readonly accountName: string;
+  readonly importId: number | null;
+}
+
+/** A contact as it is to be; without an id it is a new one. */
+export interface Write {
+  readonly id?: number;
+  readonly person: Omit<Stored, 'id'>;
+  readonly fields: Fields;
+}
+
+interface ContactRecord extends RowDataPacket {
+  id: number;
+  email: string;
+  externalId: string | null;
+  values: string | { [attribute: string]: unknown };
+}
+
+/** Contacts by some addresses and ids, locked until the end of the transaction where they are to be written. */
+export async function storedContacts(
+  connection: Connection,
+  emails: readonly string[],
+  externalIds: readonly string[],
+  lock: boolean,
+): Promise<{ byAddress: Map<string, Stored>; byId: Map<string, Stored> }> {
+  const byAddress = new Map<string, Stored>();
+  const byId = new Map<string, Stored>();
+  for (const [column, keys] of [
+    ['email', emails],
+    ['externalId', externalIds],
+  ] as const) {
+    if (keys.length === 0) continue;
+    const [rows] = await connection.query<ContactRecord[]>(
+      `SELECT id, email, externalId, \`values\` FROM contacts WHERE ${column} IN (?)${lock ? ' FOR UPDATE' : ''}`,
+      [keys],
+    );
+    for (const row of rows) {
+      const stored = contactFrom(row);
+      byAddress.set(stored.email.toLowerCase(), stored);
+      if (stored.externalId !== null) byId.set(stored.externalId, stored);
+    }
+  }
+  return { byAddress, byId };
+}
+
+export function contactFrom({ id, email, externalId, values }: Omit<ContactRecord, 'constructor'>): Stored {
+  return { id, email, externalId, values: typeof values === 'string' ? JSON.parse(values) : values };
+}
+
+/** Adds contacts and says in their history through what they came. @returns their ids, in order */
+export async function addContacts(
+  connection: Connection,
+  writes: readonly Write[],
+  cause: Cause,
+): Promise<number[]> {
+  if (writes.length === 0) return [];
+  const now = new Date();
+  const [rows] = await connection.query<RowDataPacket[]>(
+    'INSERT INTO contacts (email, externalId, name, `values`, createdAt, updatedAt) VALUES ? RETURNING id',
+    [
+      writes.map(({ person: { email, externalId, values } }) => [
+        email,
+        externalId,
+        displayName(values, email),
+        JSON.stringify(values),
+        now,
+        now,
+      ]),
+    ],
+  );
+  const ids = rows.map(({ id }) => Number(id));
+  await recordChanges(
+    connection,
+    ids.map((contactId) => ({ contactId, kind: 'added', fields: {} })),
+    cause,
+  );
+  return ids;
+}
+
+/** Writes contacts that are there and have an id, and what changed into their history. */
+export async function changeContacts(
+  connection: Connection,
+  writes: readonly (Write & { readonly id: number })[],
+  cause: Cause,
+): Promise<void> {
+  if (writes.length === 0) return;
+  const now = new Date();
+  await connection.query<ResultSetHeader>(
+    `INSERT INTO contacts (id, email, externalId, name, \`values\`, createdAt, updatedAt) VALUES ?
+     ON DUPLICATE KEY UPDATE email = VALUES(email), externalId = VALUES(externalId), name = VALUES(name),
+       \`values\` = VALUES(\`values\`), updatedAt = VALUES(updatedAt)`,
+    [
+      writes.map(({ id, person: { email, externalId, values } }) => [
+        id,
+        email,
+        externalId,
+        displayName(values, email),
+        JSON.stringify(values),
+        now,
+        now,
+      ]),
+    ],
+  );
+  await recordChanges(
+    connection,
+    writes.map(({ id, fields }) => ({ contactId: id, kind: 'changed', fields })),
+    cause,
+  );
+}
+
+async function recordChanges(
+  connection: Connection,
+  changes: readonly { contactId: number; kind: ChangeKind; fields: Fields }[],
+  { source, accountName, importId }: Cause,
+): Promise<void> {
+  const now = new Date();
+  await connection.query(
+    'INSERT INTO contact_changes (contactId, at, kind, source, accountName, importId, fields) VALUES ?',
+    [
+      changes.map(({ contactId, kind, fields }) => [
+        contactId,
+        now,
+        kind,
+        source,
+        accountName,
+        importId,
+        JSON.stringify(fields),
+      ]),
+    ],
+  );
+}
