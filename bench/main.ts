@@ -2,6 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { decideBench } from './decide.ts';
 import { facesBench } from './faces.ts';
+import { importsBench } from './imports.ts';
 import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
@@ -23,6 +24,7 @@ const results: Result[] = [
   ...facesBench(),
   ...(await proveBench()),
   ...(await populationBench()),
+  ...(await importsBench()),
   ...(await siteBench()),
 ];
 const columns: [string, (row: Result) => string][] = [

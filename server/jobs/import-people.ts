@@ -88,6 +88,13 @@ async function goThrough(
   if (problem) throw new Error(`${problem.path}: ${problem.message}`);
   const report = emptyReport();
   let ids: number[] | null = [];
+  let writing = Promise.resolve();
+  const store = async (added: Write[], changed: (Write & { id: number })[]): Promise<void> => {
+    const made = await addContacts(connection, added, cause);
+    await changeContacts(connection, changed, cause);
+    ids?.push(...made, ...changed.map(({ id }) => id));
+    if (ids && ids.length > mostNamed) ids = null;
+  };
   const source = await openFile(path, survey.kind, survey.encoding, (read) =>
     progress(read / Math.max(1, bytes)),
   );
@@ -139,11 +146,13 @@ async function goThrough(
       else changed.push({ id, person, fields });
     }
     if (!write) continue;
-    const made = await addContacts(connection, added, cause);
-    await changeContacts(connection, changed, cause);
-    ids?.push(...made, ...changed.map(({ id }) => id));
-    if (ids && ids.length > mostNamed) ids = null;
+    // While the database writes one batch, the next is read.
+    await writing;
+    writing = store(added, changed);
+    // A failure is thrown where it is waited for, not before.
+    writing.catch(() => {});
   }
+  await writing;
   return { report, ids };
 }
 

@@ -1,3 +1,4 @@
+import { col, where } from 'sequelize';
 import { verifyNobody, verifyPassword } from '../passwords.ts';
 import { AccountRow, ContactRow, SettingRow, SiteAccountRow } from '../store/models.ts';
 
@@ -10,7 +11,10 @@ export async function findAccount(email: string, password: string): Promise<Acco
 
 /** The contact of a known user who signs in on the site, by id. */
 export async function findSiteUser(email: string, password: string): Promise<number | undefined> {
-  const contact = await ContactRow.findOne({ attributes: ['id'], where: { email } });
+  const contact = await ContactRow.findOne({
+    attributes: ['id'],
+    where: where(col('emailKey'), email.toLowerCase()),
+  });
   const account = contact ? await SiteAccountRow.findByPk(contact.id) : null;
   const matches = account?.passwordHash
     ? await verifyPassword(password, account.passwordHash)

@@ -1,4 +1,4 @@
-import type { Connection, ResultSetHeader, RowDataPacket } from 'mysql2/promise';
+import mysql, { type Connection, type ResultSetHeader, type RowDataPacket } from 'mysql2/promise';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
 import type { Fields, Stored } from '../../core/exchange/merge.ts';
 import { displayName } from './display-name.ts';
@@ -34,7 +34,7 @@ export async function storedContacts(
   const byAddress = new Map<string, Stored>();
   const byId = new Map<string, Stored>();
   for (const [column, keys] of [
-    ['email', emails],
+    ['emailKey', emails.map((email) => email.toLowerCase())],
     ['externalId', externalIds],
   ] as const) {
     if (keys.length === 0) continue;
@@ -70,17 +70,17 @@ export async function addContacts(
         email,
         externalId,
         displayName(values, email),
-        JSON.stringify(values),
+        jsonLiteral(values),
         now,
         now,
       ]),
     ],
   );
   const ids = rows.map(({ id }) => Number(id));
-  await recordChanges(
-    connection,
-    ids.map((contactId) => ({ contactId, kind: 'added', fields: {} })),
-    cause,
+  await connection.query(
+    `INSERT INTO contact_changes (contactId, at, kind, source, accountName, importId, fields)
+     SELECT id, ?, 'added', ?, ?, ?, '{}' FROM contacts WHERE id IN (?)`,
+    [now, cause.source, cause.accountName, cause.importId, ids],
   );
   return ids;
 }
@@ -103,7 +103,7 @@ export async function changeContacts(
         email,
         externalId,
         displayName(values, email),
-        JSON.stringify(values),
+        jsonLiteral(values),
         now,
         now,
       ]),
@@ -114,6 +114,15 @@ export async function changeContacts(
     writes.map(({ id, fields }) => ({ contactId: id, kind: 'changed', fields })),
     cause,
   );
+}
+
+/**
+ * A value as JSON in a statement. Of what the escaping of any text looks for, JSON holds only two signs, which makes this
+ * several times as fast.
+ */
+function jsonLiteral(value: unknown): { toSqlString(): string } {
+  const json = JSON.stringify(value).replaceAll('\\', '\\\\').replaceAll("'", "''");
+  return mysql.raw(`'${json}'`);
 }
 
 async function recordChanges(
@@ -132,7 +141,7 @@ async function recordChanges(
         source,
         accountName,
         importId,
-        JSON.stringify(fields),
+        jsonLiteral(fields),
       ]),
     ],
   );

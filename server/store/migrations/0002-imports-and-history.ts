@@ -9,9 +9,11 @@ const text = (length: number) => ({ type: DataTypes.STRING(length), allowNull: f
 
 /** Imports as jobs, contacts known by an id of another system, and what happened to each contact. */
 export async function up(tables: QueryInterface): Promise<void> {
-  // Addresses that differ in accents belong to different people; those that differ in case don't.
+  // People are known by their address without regard to case, but those whose addresses differ in accents are two.
   await tables.sequelize.query(
-    'ALTER TABLE contacts MODIFY email VARCHAR(254) CHARACTER SET utf8mb4 COLLATE utf8mb4_uca1400_as_ci NOT NULL',
+    `ALTER TABLE contacts
+       ADD emailKey VARCHAR(254) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin AS (LOWER(email)) PERSISTENT UNIQUE,
+       DROP INDEX email`,
   );
   await tables.sequelize.query(
     'ALTER TABLE contacts ADD externalId VARCHAR(190) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NULL UNIQUE AFTER email',

@@ -200,7 +200,9 @@ function Samples({ id, report, catalogue }: { id: number; report: ImportReport; 
             <tbody>
               {report.samples[key].map((one) => (
                 <tr key={one.row}>
-                  <td className="w-20 border-b border-line/60 px-2 py-1 text-quiet">row {count(one.row)}</td>
+                  <td className="w-28 whitespace-nowrap border-b border-line/60 px-2 py-1 text-quiet">
+                    row {count(one.row)}
+                  </td>
                   <td className="w-64 border-b border-line/60 px-2 py-1 font-medium">{one.email}</td>
                   <td className="border-b border-line/60 px-2 py-1">
                     {'reason' in one

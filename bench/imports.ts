@@ -1,0 +1,152 @@
+import { randomBytes } from 'node:crypto';
+import { createReadStream, createWriteStream, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { finished } from 'node:stream/promises';
+import mysql, { type Connection, type QueryOptions, type RowDataPacket } from 'mysql2/promise';
+import { Catalogue } from '../core/attributes/catalogue.ts';
+import { guessPlan } from '../core/exchange/guess.ts';
+import { demoAttributes, demoSettings } from '../demo/scenario.ts';
+import { surveyFile } from '../server/jobs/import-file.ts';
+import { type ImportTask, runImport } from '../server/jobs/import-people.ts';
+import { loadDemoWhenEmpty } from '../server/services/demo.ts';
+import { openDatabase } from '../server/store/database.ts';
+import { ContactRow } from '../server/store/models.ts';
+import { median, type Result, result } from './result.ts';
+
+const people = 100_000;
+const rounds = 3;
+const folder = '.data-bench';
+const columns =
+  'email,first name,last name,membership tier,plan,city,country,language,visits this year,orders,last gift,joined,tags,telescope owned,Loyalty points';
+
+/**
+ * 100,000 people of 15 columns from a CSV file to the tables of contacts and of what happened to them, against MariaDB's
+ * own LOAD DATA of the very rows that come out, into the same tables, which hold the people of the demo already.
+ */
+export async function importsBench(): Promise<Result[]> {
+  const name = `apple_porch_bench_${randomBytes(6).toString('hex')}`;
+  const url = `${process.env.BENCH_DATABASE_SERVER}/${name}`;
+  const sequelize = await openDatabase(url);
+  await loadDemoWhenEmpty(Date.now());
+  const connection = await mysql.createConnection({ uri: url, charset: 'utf8mb4', timezone: 'Z' });
+  const path = join(folder, 'people.csv');
+  const tables = { contacts: join(folder, 'contacts.tsv'), contact_changes: join(folder, 'changes.tsv') };
+  await writeLines(path, peopleCsv());
+  const survey = await surveyFile(path, statSync(path).size, () => {});
+  const { attributes } = new Catalogue(demoAttributes, demoSettings.zone);
+  const task: ImportTask = {
+    path,
+    bytes: statSync(path).size,
+    survey,
+    plan: guessPlan(survey.columns, attributes),
+    attributes,
+    cause: { source: 'import', accountName: 'Maya Brook', importId: 1 },
+  };
+  const known = await ContactRow.max<number, ContactRow>('id');
+  const ratios: number[] = [];
+  for (let round = 0; round < rounds; round++) {
+    await empty(connection, known);
+    const start = performance.now();
+    const { report } = await runImport(connection, task, () => {});
+    const own = performance.now() - start;
+    if (report.added !== people) throw new Error(`only ${report.added} people were imported`);
+    if (round === 0) await writeTables(connection, tables, known);
+    await empty(connection, known);
+    const peerStart = performance.now();
+    await load(connection, tables);
+    ratios.push((3 * (performance.now() - peerStart)) / own);
+    const loaded = await ContactRow.count();
+    if (loaded !== known + people) throw new Error(`LOAD DATA left ${loaded} contacts`);
+  }
+  await connection.query(`DROP DATABASE \`${name}\``);
+  await connection.end();
+  await sequelize.close();
+  for (const file of [path, ...Object.values(tables)]) rmSync(file);
+  const subject = '100,000 people of 15 columns, read, checked, stored with their history';
+  return [result('import', subject, 'three times LOAD DATA of the same rows', median(ratios), 1)];
+}
+
+function* peopleCsv(): Generator<string> {
+  yield columns;
+  const pick = (list: readonly string[], at: number) => list[at % list.length] ?? '';
+  for (let at = 0; at < people; at++)
+    yield [
+      `visitor${at}@example.org`,
+      'Nell',
+      `Marlow ${at}`,
+      pick(['Dusk', 'Twilight', 'Midnight', ''], at),
+      pick(['Almanac Digital', 'Almanac Print'], at),
+      pick(['Tarnley', 'Ashwold', 'Larkhaven'], at),
+      'United Kingdom',
+      'English',
+      at % 9,
+      at % 5,
+      (at % 400) / 4,
+      `202${at % 6}-0${(at % 9) + 1}-1${at % 10}`,
+      pick(['family', 'Moon; family', 'planets'], at),
+      pick(['Refractor', 'Newtonian', ''], at),
+      at % 100,
+    ].join();
+}
+
+/** As it was before: with the people of the demo, who are there from the beginning. */
+async function empty(connection: Connection, known: number): Promise<void> {
+  await connection.query('DELETE FROM contacts WHERE id > ?', [known]);
+  await connection.query("DELETE FROM attributes WHERE id = 'loyalty-points'");
+}
+
+const contactFields = ['id', 'email', 'externalId', 'name', '`values`', 'createdAt', 'updatedAt'];
+const changeFields = ['id', 'contactId', 'at', 'kind', 'source', 'accountName', 'importId', 'fields'];
+
+/** The rows as they are stored, in the form that LOAD DATA reads by itself. */
+async function writeTables(
+  connection: Connection,
+  { contacts, contact_changes }: { contacts: string; contact_changes: string },
+  known: number,
+): Promise<void> {
+  for (const [table, fields, key, file] of [
+    ['contacts', contactFields, 'id', contacts],
+    ['contact_changes', changeFields, 'contactId', contact_changes],
+  ] as const) {
+    const [rows] = await connection.query<RowDataPacket[]>({
+      sql: `SELECT ${fields.join()} FROM ${table} WHERE ${key} > ${known}`,
+      rowsAsArray: true,
+      dateStrings: true,
+    });
+    await writeLines(
+      file,
+      rows.map((row) =>
+        [...(row as unknown as unknown[])]
+          .map((value) => (value === null ? '\\N' : textOf(value).replaceAll('\\', '\\\\')))
+          .join('\t'),
+      ),
+    );
+  }
+}
+
+async function load(
+  connection: Connection,
+  files: { contacts: string; contact_changes: string },
+): Promise<void> {
+  for (const [table, fields, file] of [
+    ['contacts', contactFields, files.contacts],
+    ['contact_changes', changeFields, files.contact_changes],
+  ] as const) {
+    const options: QueryOptions & { infileStreamFactory: () => NodeJS.ReadableStream } = {
+      sql: `LOAD DATA LOCAL INFILE 'rows' INTO TABLE ${table} (${fields.join()})`,
+      infileStreamFactory: () => createReadStream(file),
+    };
+    await connection.query(options);
+  }
+}
+
+function textOf(value: unknown): string {
+  return typeof value === 'object' ? JSON.stringify(value) : String(value);
+}
+
+async function writeLines(path: string, lines: Iterable<string>): Promise<void> {
+  const file = createWriteStream(path);
+  for (const line of lines) file.write(`${line}\n`);
+  file.end();
+  await finished(file);
+}
