@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { attributeIdSchema, attributeSchema } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
+import { exportKinds } from '../core/exchange/write.ts';
 
 export const attributesSchema = z.array(attributeSchema);
 
@@ -13,11 +14,45 @@ export const personSchema = z.object({
 });
 export type PersonRecord = z.infer<typeof personSchema>;
 
+/** What a contact gets of one released page or email. */
+export const seenSchema = z.object({
+  document: z.string(),
+  kind: z.enum(['page', 'email']),
+  name: z.string(),
+  /** Its slots in order: the place of the variant, -1 for what everyone else gets, and its first words. */
+  slots: z.array(z.object({ name: z.string(), variant: z.number(), words: z.string() })),
+});
+export type Seen = z.infer<typeof seenSchema>;
+
 export const contactSchema = personSchema.extend({
+  externalId: z.string().nullable(),
   unsubscribedAt: z.string().nullable(),
   updatedAt: z.string(),
 });
 export type Contact = z.infer<typeof contactSchema>;
+
+/** Values to be stored, null for none any more; `updatedAt` as it was when the contact was read. */
+export const contactChangeSchema = z.object({
+  values: z.record(attributeIdSchema, z.unknown()).default({}),
+  mail: z.boolean().optional(),
+  updatedAt: z.string(),
+});
+export type ContactChange = z.infer<typeof contactChangeSchema>;
+
+/** Two records of one person become one: this one, with the other's value for the attributes that are named. */
+export const mergeRequestSchema = z.object({
+  other: z.number().int().min(1),
+  fromOther: z.array(attributeIdSchema).max(1000),
+});
+
+/** What was erased with a contact. */
+export const erasedSchema = z.object({
+  changes: z.number(),
+  messages: z.number(),
+  deliveries: z.number(),
+  account: z.boolean(),
+  files: z.number(),
+});
 
 export const pageSize = 50;
 /** A page of contacts. `where` is a condition as JSON; `audience` the id of an audience. */
@@ -61,3 +96,21 @@ export const changeKinds = ['added', 'changed', 'merged'] as const;
 export type ChangeKind = (typeof changeKinds)[number];
 export const changeSources = ['person', 'import', 'undo', 'sync'] as const;
 export type ChangeSource = (typeof changeSources)[number];
+
+export const historySchema = z.array(
+  z.object({
+    id: z.number(),
+    at: z.string(),
+    kind: z.enum(changeKinds),
+    source: z.enum(changeSources),
+    by: z.string(),
+    /** The file it came with, where it came with one. */
+    file: z.object({ id: z.number(), name: z.string() }).nullable(),
+    fields: z.record(z.string(), z.tuple([z.unknown(), z.unknown()])),
+  }),
+);
+export type HistoryEntry = z.infer<typeof historySchema>[number];
+
+export const exportQuerySchema = contactQuerySchema
+  .omit({ page: true })
+  .extend({ kind: z.enum(exportKinds) });

@@ -19,6 +19,7 @@ import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Refusal } from './refusal.ts';
 import { instanceSecret, isDemo } from './services/accounts.ts';
 import { Audiences } from './services/audiences.ts';
+import { ContactEdits } from './services/contact-edits.ts';
 import { Contacts } from './services/contacts.ts';
 import { Documents } from './services/documents.ts';
 import { Drafts } from './services/drafts.ts';
@@ -78,8 +79,10 @@ export async function startApp(
   const tokens = new UnsubscribeTokens(secret);
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
+  const contacts = new Contacts(people, drafts);
   const services = {
-    contacts: new Contacts(people, drafts),
+    contacts,
+    contactEdits: new ContactEdits(people, drafts, contacts, live, imports),
     imports,
     drafts,
     audiences: new Audiences(people, drafts),

@@ -149,6 +149,19 @@ export function readValue(attribute: Attribute, raw: unknown): Value | undefined
   }
 }
 
+/**
+ * Why a value can't be stored for an attribute; undefined where it can. Unlike reading, which passes over what no longer
+ * fits, nothing of it may be lost.
+ */
+export function unstorable(attribute: Attribute, value: unknown): string | undefined {
+  const read = readValue(attribute, value);
+  if (attribute.type === 'text' && typeof value === 'string' && value.length > longestText)
+    return `is longer than ${longestText} characters`;
+  if (read === undefined || (Array.isArray(value) && Array.isArray(read) && value.length !== read.length))
+    return 'is not a value of this attribute';
+  return Array.isArray(read) ? exclusiveClash(attribute, read) : undefined;
+}
+
 function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | undefined {
   if (attribute.type !== 'set') return undefined;
   for (const group of attribute.exclusiveGroups) {

@@ -13,6 +13,8 @@ export interface Stored {
 /** The names of what is no attribute in {@link Fields}. */
 export const emailField = 'email';
 export const externalIdField = '@id';
+/** Whether mail may be sent. */
+export const mailField = '@mail';
 
 /** What changes of a contact: by attribute what was there and what is there now; null is a missing value. */
 export type Fields = { readonly [field: string]: readonly [before: unknown, now: unknown] };

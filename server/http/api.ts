@@ -1,3 +1,4 @@
+import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { z } from 'zod';
 import {
@@ -10,12 +11,18 @@ import {
 import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
 import { uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
-import { contactQuerySchema } from '../../contract/people.ts';
+import {
+  contactChangeSchema,
+  contactQuerySchema,
+  exportQuerySchema,
+  mergeRequestSchema,
+} from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
 import type { Audiences } from '../services/audiences.ts';
+import type { ContactEdits } from '../services/contact-edits.ts';
 import type { Contacts } from '../services/contacts.ts';
 import type { Documents } from '../services/documents.ts';
 import type { Drafts } from '../services/drafts.ts';
@@ -27,6 +34,7 @@ import { parse } from './parse.ts';
 
 export interface Services {
   readonly contacts: Contacts;
+  readonly contactEdits: ContactEdits;
   readonly imports: Imports;
   readonly drafts: Drafts;
   readonly audiences: Audiences;
@@ -69,16 +77,49 @@ export function apiRouter(services: Services): Router {
   return router;
 }
 
-function contactsRouter({ contacts }: Services): Router {
+function contactsRouter({ contacts, contactEdits }: Services): Router {
   const router = Router();
   router.get('/', async (request, response) => {
     response.json(await contacts.list(parse(contactQuerySchema, request.query)));
   });
+  router.get('/export', async (request, response) => {
+    const query = parse(exportQuerySchema, request.query);
+    const { type, ending } = exportTypes[query.kind];
+    const lines = contacts.export(query);
+    // A filter with a problem is refused before anything is sent.
+    const first = await lines.next();
+    response.type(type).attachment(`people.${ending}`);
+    response.write(first.value ?? '');
+    await pipeline(lines, response);
+  });
   router.get('/:id', async (request, response) => {
     response.json(await contacts.get(parse(serial, request.params).id));
   });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(serial, request.params);
+    response.json(await contactEdits.change(id, parse(contactChangeSchema, request.body), nameOf(request)));
+  });
+  router.delete('/:id', async (request, response) => {
+    response.json(await contactEdits.erase(parse(serial, request.params).id));
+  });
+  router.get('/:id/history', async (request, response) => {
+    response.json(await contactEdits.history(parse(serial, request.params).id));
+  });
+  router.get('/:id/sees', async (request, response) => {
+    response.json(await contactEdits.sees(parse(serial, request.params).id));
+  });
+  router.post('/:id/merge', async (request, response) => {
+    const { id } = parse(serial, request.params);
+    response.json(await contactEdits.merge(id, parse(mergeRequestSchema, request.body), nameOf(request)));
+  });
   return router;
 }
+
+const exportTypes = {
+  csv: { type: 'text/csv', ending: 'csv' },
+  vcard: { type: 'text/vcard', ending: 'vcf' },
+  'json-lines': { type: 'application/jsonl', ending: 'jsonl' },
+};
 
 function importsRouter({ imports }: Services): Router {
   const router = Router();

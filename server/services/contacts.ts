@@ -1,13 +1,16 @@
-import type { Contact, ContactQuery } from '../../contract/people.ts';
+import type { z } from 'zod';
+import type { Contact, ContactQuery, exportQuerySchema } from '../../contract/people.ts';
 import { pageSize } from '../../contract/people.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { Membership } from '../../core/deciding/membership.ts';
+import { writerFor } from '../../core/exchange/write.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { ContactRow } from '../store/models.ts';
 import type { Drafts } from './drafts.ts';
 import { type People, personRecord } from './people.ts';
 
 const valuesShown = 200;
+const exportedAtOnce = 500;
 const filterId = '\u0000filter';
 
 export class Contacts {
@@ -46,9 +49,44 @@ export class Contacts {
     if (!row || !person) throw notFound('contact');
     return {
       ...personRecord(person),
+      externalId: row.externalId ?? null,
       unsubscribedAt: row.unsubscribedAt?.toISOString() ?? null,
       updatedAt: row.updatedAt.toISOString(),
     };
+  }
+
+  /** All who match, in order, written one after another. */
+  async *export(query: z.infer<typeof exportQuerySchema>): AsyncGenerator<string> {
+    const { catalogue } = await this.drafts.decider();
+    const where = await this.filterOf(query);
+    const scope = this.people.scopeOf(await this.drafts.snapshot());
+    const { asks } = this.people;
+    const { ids } = await asks.list(scope, this.people.now(), {
+      where,
+      search: query.search,
+      sort: query.sort,
+      direction: query.direction,
+      from: 0,
+      most: await asks.total(),
+    });
+    const writer = writerFor(
+      query.kind,
+      catalogue.attributes.filter(({ source }) => source === 'contact'),
+    );
+    yield writer.start;
+    for (let start = 0; start < ids.length; start += exportedAtOnce) {
+      const wanted = ids.slice(start, start + exportedAtOnce);
+      const rows = await ContactRow.findAll({
+        raw: true,
+        attributes: ['id', 'email', 'externalId', 'values'],
+        where: { id: wanted },
+      });
+      const byId = new Map(rows.map((row) => [row.id, row]));
+      yield wanted
+        .flatMap((id) => byId.get(id) ?? [])
+        .map((row) => writer.write(row))
+        .join('');
+    }
   }
 
   /** Which values of an attribute occur, most frequent first, and how many people lack one. */
@@ -65,7 +103,7 @@ export class Contacts {
   }
 
   /** What the listed contacts have to be in; refused where the filter has a problem. */
-  private async filterOf(query: ContactQuery): Promise<Condition> {
+  private async filterOf(query: Pick<ContactQuery, 'audience' | 'where'>): Promise<Condition> {
     const parts: Condition[] = [];
     if (query.audience !== undefined) parts.push({ kind: 'audience', audience: query.audience });
     if (query.where) parts.push(query.where);

@@ -181,6 +181,34 @@ export class Imports {
     return { path, name: `${row.name.replace(/\.\w+$/, '').replace(/[^\w.-]+/g, '-')}-left-out.csv` };
   }
 
+  /** Takes a person out of what is kept of some imports: their files go, and their reports show nobody by that address. */
+  async forget(ids: readonly number[], email: string): Promise<number> {
+    let files = 0;
+    for (const row of await ImportRow.findAll({ where: { id: [...ids] } })) {
+      for (const path of [this.pathOf(row.id), this.rejectedPathOf(row.id)]) {
+        if (!existsSync(path)) continue;
+        rmSync(path);
+        files++;
+      }
+      const { report, survey } = row;
+      if (!report) continue;
+      const others = (shown: { email: string }) => shown.email.toLowerCase() !== email.toLowerCase();
+      const { added, changed, unchanged, rejected } = report.samples;
+      const samples = {
+        added: added.filter(others),
+        changed: changed.filter(others),
+        unchanged: unchanged.filter(others),
+        rejected: rejected.filter(others),
+      };
+      const columns = survey?.columns.map((column) => ({ ...column, examples: [], distinct: null }));
+      await row.update({
+        report: { ...report, samples },
+        survey: survey && columns ? { ...survey, columns } : null,
+      });
+    }
+    return files;
+  }
+
   async stop(): Promise<void> {
     for (const running of this.running.values()) {
       await running.stop();

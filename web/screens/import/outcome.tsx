@@ -4,12 +4,11 @@ import { useEffect, useMemo, useRef } from 'react';
 import { Link } from 'react-router';
 import type { Import, ImportReport } from '../../../contract/imports.ts';
 import { Catalogue } from '../../../core/attributes/catalogue.ts';
-import { emailField, externalIdField } from '../../../core/exchange/merge.ts';
-import { valueText } from '../../../core/exchange/write.ts';
 import { refresh } from '../../app/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
+import { FieldWords } from '../../parts/value/field-words.tsx';
 import { isRunning } from './status.ts';
 
 type Step = 'run' | 'cancel' | 'undo';
@@ -219,32 +218,5 @@ function Samples({ id, report, catalogue }: { id: number; report: ImportReport; 
         </Tabs.Content>
       ))}
     </Tabs.Root>
-  );
-}
-
-type Fields = ImportReport['samples']['added'][number]['fields'];
-
-/** What changes, by attribute: before and after. */
-export function FieldWords({ fields, catalogue }: { fields: Fields; catalogue: Catalogue }) {
-  const words = Object.entries(fields)
-    .filter(([field, [before]]) => field !== emailField || before !== null)
-    .map(([field, [before, now]]) => {
-      const attribute = catalogue.get(field);
-      const label = field === externalIdField ? 'id in another system' : (attribute?.label ?? field);
-      const text = (value: unknown) =>
-        value === null || value === undefined
-          ? 'no value'
-          : (attribute && valueText(attribute, value)) || [value].flat().map(String).join(', ');
-      return { field, label, before: before === null ? null : text(before), now: text(now) };
-    });
-  return (
-    <span className="flex flex-wrap gap-x-4">
-      {words.map(({ field, label, before, now }) => (
-        <span key={field}>
-          <span className="text-quiet">{label}</span>{' '}
-          {before !== null && <s className="text-quiet">{before}</s>} {now}
-        </span>
-      ))}
-    </span>
   );
 }

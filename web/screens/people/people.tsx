@@ -17,6 +17,7 @@ import { TestSentence } from '../../parts/condition/test-sentence.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
+import { ExportMenu } from './export-menu.tsx';
 
 const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
 const columnsKey = 'apple-porch-people-columns';
@@ -166,7 +167,8 @@ export function Component() {
             }}
           />
         )}
-        <span className="ml-auto">
+        <span className="ml-auto flex">
+          <ExportMenu query={query} matching={data?.matching ?? 0} />
           <ColumnMenu attributes={catalogue?.attributes ?? []} shown={shown} onChange={setShown} />
         </span>
       </div>

@@ -1,0 +1,220 @@
+import { QueryTypes, type Transaction } from 'sequelize';
+import type { z } from 'zod';
+import type {
+  ChangeKind,
+  Contact,
+  ContactChange,
+  erasedSchema,
+  HistoryEntry,
+  mergeRequestSchema,
+  Seen,
+} from '../../contract/people.ts';
+import { unstorable } from '../../core/attributes/parse.ts';
+import { firstWords, slotsOf } from '../../core/documents/document.ts';
+import { type Fields, mailField, sameValue } from '../../core/exchange/merge.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import type { LiveSite } from '../site/live.ts';
+import { displayName } from '../store/display-name.ts';
+import {
+  ContactChangeRow,
+  ContactRow,
+  DeliveryRow,
+  ImportRow,
+  MailboxRow,
+  SiteAccountRow,
+} from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import type { Contacts } from './contacts.ts';
+import type { Drafts } from './drafts.ts';
+import type { Imports } from './imports.ts';
+import { type People, personAsViewer } from './people.ts';
+
+const historyShown = 200;
+
+/** What is done to one contact, with its history; and what that contact sees. */
+export class ContactEdits {
+  constructor(
+    private readonly people: People,
+    private readonly drafts: Drafts,
+    private readonly contacts: Contacts,
+    private readonly live: LiveSite,
+    private readonly imports: Imports,
+  ) {}
+
+  /** Stores values of a contact. Refused where somebody else changed the contact since it was read. */
+  async change(id: number, change: ContactChange, accountName: string): Promise<Contact> {
+    const { catalogue } = await this.drafts.decider();
+    const problems = Object.entries(change.values).flatMap(([attribute, value]) => {
+      const known = catalogue.get(attribute);
+      const path = `values.${attribute}`;
+      if (known?.source !== 'contact' || attribute === 'email')
+        return [{ path, message: 'there is no such attribute to be stored' }];
+      const message = value === null ? undefined : unstorable(known, value);
+      return message === undefined ? [] : [{ path, message: `${known.label} ${message}` }];
+    });
+    const [problem] = problems;
+    if (problem) throw new Refusal(422, `This can’t be stored: ${problem.message}.`, { fields: problems });
+    await inTransaction(async (transaction) => {
+      const row = await locked(id, transaction);
+      if (row.updatedAt.toISOString() !== change.updatedAt)
+        throw new Refusal(
+          409,
+          'Somebody changed this contact after you opened it. What is stored now is shown; yours was not stored.',
+        );
+      const values = { ...row.values };
+      const fields: { [field: string]: [unknown, unknown] } = {};
+      for (const [attribute, value] of Object.entries(change.values)) {
+        const before = values[attribute] ?? null;
+        if (sameValue(before, value as string | null)) continue;
+        if (value === null) delete values[attribute];
+        else values[attribute] = value;
+        fields[attribute] = [before, value];
+      }
+      const mayMail = row.unsubscribedAt === null;
+      if (change.mail !== undefined && change.mail !== mayMail) fields[mailField] = [mayMail, change.mail];
+      if (Object.keys(fields).length === 0) return;
+      await row.update(
+        {
+          values,
+          name: displayName(values, row.email),
+          ...(fields[mailField] && { unsubscribedAt: change.mail ? null : new Date() }),
+        },
+        { transaction },
+      );
+      await record(id, 'changed', fields, accountName, transaction);
+    });
+    await this.people.changed([id]);
+    return this.contacts.get(id);
+  }
+
+  /** What happened to a contact, the latest first. */
+  async history(id: number): Promise<HistoryEntry[]> {
+    const rows = await ContactChangeRow.findAll({
+      where: { contactId: id },
+      order: [['id', 'DESC']],
+      limit: historyShown,
+    });
+    const files = await ImportRow.findAll({
+      attributes: ['id', 'name'],
+      where: { id: [...new Set(rows.flatMap(({ importId }) => importId ?? []))] },
+    });
+    const names = new Map(files.map((file) => [file.id, file.name]));
+    return rows.map(({ id: change, at, kind, source, accountName, importId, fields }) => {
+      const name = importId ? names.get(importId) : undefined;
+      return {
+        id: Number(change),
+        at: at.toISOString(),
+        kind,
+        source,
+        by: accountName,
+        file: importId && name !== undefined ? { id: importId, name } : null,
+        fields: fields as HistoryEntry['fields'],
+      };
+    });
+  }
+
+  /** What a contact gets of each page and email that is live. */
+  async sees(id: number): Promise<Seen[]> {
+    const person = await this.people.get(id);
+    if (!person) throw notFound('contact');
+    const { current } = this.live;
+    if (!current) return [];
+    const { decider } = current.compiled;
+    const viewer = personAsViewer(person, Date.now());
+    return current.snapshot.documents.map(({ id: document, kind, name, content }) => {
+      const facts = decider.facts(kind === 'email' ? { ...viewer, signedIn: false } : viewer);
+      const choices = decider.decide(document, facts);
+      const slots = slotsOf(content).map((slot, index) => {
+        const variant = choices[index] ?? -1;
+        const shown = variant < 0 ? slot.otherwise : (slot.variants[variant]?.content ?? []);
+        return { name: slot.name, variant, words: firstWords(shown, ({ fallback }) => fallback ?? '…') };
+      });
+      return { document, kind, name, slots };
+    });
+  }
+
+  /** Makes one of two records of one person: the other's history, mail and account go over, the other is gone. */
+  async merge(
+    id: number,
+    { other, fromOther }: z.infer<typeof mergeRequestSchema>,
+    accountName: string,
+  ): Promise<Contact> {
+    if (other === id) throw new Refusal(422, 'A contact can’t be joined with itself.');
+    await inTransaction(async (transaction) => {
+      const row = await locked(id, transaction);
+      const gone = await locked(other, transaction);
+      const values = { ...row.values };
+      const fields: { [field: string]: [unknown, unknown] } = {};
+      for (const attribute of fromOther) {
+        const [before, now] = [values[attribute] ?? null, gone.values[attribute] ?? null];
+        if (sameValue(before, now as string | null)) continue;
+        if (now === null) delete values[attribute];
+        else values[attribute] = now;
+        fields[attribute] = [before, now];
+      }
+      for (const model of [ContactChangeRow, DeliveryRow])
+        await (model as typeof ContactChangeRow).update(
+          { contactId: id },
+          { where: { contactId: other }, transaction },
+        );
+      if (!(await SiteAccountRow.findByPk(id, { transaction })))
+        await SiteAccountRow.update({ contactId: id }, { where: { contactId: other }, transaction });
+      const { externalId = null } = gone;
+      await gone.destroy({ transaction });
+      await row.update(
+        {
+          values,
+          name: displayName(values, row.email),
+          externalId: row.externalId ?? externalId,
+          // Who asked for no mail under one address gets none under the other.
+          unsubscribedAt: row.unsubscribedAt ?? gone.unsubscribedAt,
+        },
+        { transaction },
+      );
+      await record(id, 'merged', fields, accountName, transaction);
+    });
+    await this.people.changed([id, other]);
+    return this.contacts.get(id);
+  }
+
+  /** Erases a contact with everything personal that is kept of it anywhere. */
+  async erase(id: number): Promise<z.infer<typeof erasedSchema>> {
+    const { sequelize } = ContactRow;
+    if (!sequelize) throw new Error('the database is not open');
+    const { erased, imports, email } = await inTransaction(async (transaction) => {
+      const row = await locked(id, transaction);
+      const { email } = row;
+      const changes = await ContactChangeRow.findAll({ where: { contactId: id }, transaction });
+      const account = (await SiteAccountRow.findByPk(id, { transaction })) !== null;
+      const messages = await MailboxRow.destroy({ where: { recipient: email }, transaction });
+      const deliveries = await DeliveryRow.destroy({ where: { contactId: id }, transaction });
+      // Nobody stays signed in on the site as somebody who is gone.
+      await sequelize.query('DELETE FROM sessions WHERE data REGEXP ?', {
+        replacements: [`"contactId":${id}[,}]`],
+        type: QueryTypes.DELETE,
+        transaction,
+      });
+      await row.destroy({ transaction });
+      const imports = [...new Set(changes.flatMap(({ importId }) => importId ?? []))];
+      return { erased: { changes: changes.length, messages, deliveries, account }, imports, email };
+    });
+    await this.people.changed([id]);
+    return { ...erased, files: await this.imports.forget(imports, email) };
+  }
+}
+
+async function locked(id: number, transaction: Transaction): Promise<ContactRow> {
+  const row = await ContactRow.findByPk(id, { transaction, lock: true });
+  if (!row) throw notFound('contact');
+  return row;
+}
+
+async function record(
+  contactId: number,
+  kind: ChangeKind,
+  fields: Fields,
+  accountName: string,
+  transaction: Transaction,
+): Promise<void> {
+  await ContactChangeRow.create({ contactId, kind, source: 'person', accountName, fields }, { transaction });
+}

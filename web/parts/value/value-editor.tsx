@@ -1,0 +1,142 @@
+import { useId, useState } from 'react';
+import { type Attribute, choicesOf, type Value } from '../../../core/attributes/attribute.ts';
+import { parseValue } from '../../../core/attributes/parse.ts';
+import { valueText } from '../../../core/exchange/write.ts';
+import { Button } from '../button.tsx';
+
+const box = 'h-9 rounded-md border border-edge/60 bg-paper px-2 aria-invalid:border-apple';
+
+/** Edits one value of an attribute; blank is no value. Enter stores it, Escape leaves it as it was. */
+export function ValueEditor({
+  attribute,
+  value,
+  onStore,
+  onLeave,
+}: {
+  attribute: Attribute;
+  value: Value | undefined;
+  onStore: (value: Value | null) => void;
+  onLeave: () => void;
+}) {
+  if (attribute.type === 'set')
+    return <SetEditor attribute={attribute} value={value} onStore={onStore} onLeave={onLeave} />;
+  if (attribute.type === 'choice' || attribute.type === 'yes-no') {
+    const options =
+      attribute.type === 'choice'
+        ? attribute.choices
+        : [
+            { id: 'yes', label: 'yes' },
+            { id: 'no', label: 'no' },
+          ];
+    return (
+      <select
+        aria-label={attribute.label}
+        // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
+        autoFocus
+        className={box}
+        value={attribute.type === 'yes-no' ? valueText(attribute, value) : String(value ?? '')}
+        onBlur={onLeave}
+        onKeyDown={(event) => event.key === 'Escape' && onLeave()}
+        onChange={({ target }) => {
+          if (target.value === '') onStore(null);
+          else onStore(attribute.type === 'yes-no' ? target.value === 'yes' : target.value);
+        }}
+      >
+        <option value="">no value</option>
+        {options.map(({ id, label }) => (
+          <option key={id} value={id}>
+            {label}
+          </option>
+        ))}
+      </select>
+    );
+  }
+  return <TextEditor attribute={attribute} value={value} onStore={onStore} onLeave={onLeave} />;
+}
+
+interface EditorProps {
+  attribute: Attribute;
+  value: Value | undefined;
+  onStore: (value: Value | null) => void;
+  onLeave: () => void;
+}
+
+function TextEditor({ attribute, value, onStore, onLeave }: EditorProps) {
+  const [text, setText] = useState(valueText(attribute, value));
+  const [problem, setProblem] = useState<string>();
+  const id = useId();
+  const store = () => {
+    if (text === valueText(attribute, value)) return onLeave();
+    const parsed = parseValue(attribute, text);
+    if (parsed.ok) onStore(parsed.value ?? null);
+    else setProblem(parsed.reason);
+  };
+  return (
+    <span className="flex min-w-0 flex-1 flex-col">
+      <input
+        aria-label={attribute.label}
+        aria-invalid={problem !== undefined}
+        aria-describedby={id}
+        // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
+        autoFocus
+        type={attribute.type === 'date' ? 'date' : attribute.type === 'time' ? 'time' : 'text'}
+        inputMode={attribute.type === 'number' ? 'decimal' : 'text'}
+        className={`${box} w-full`}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={store}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') store();
+          if (event.key === 'Escape') onLeave();
+        }}
+      />
+      <span id={id} role={problem === undefined ? undefined : 'alert'} className="text-apple">
+        {problem}
+      </span>
+    </span>
+  );
+}
+
+/** Any of the choices; of an exclusive group at most one, so that choosing one takes its fellows away. */
+function SetEditor({ attribute, value, onStore, onLeave }: EditorProps) {
+  const [held, setHeld] = useState(() => (Array.isArray(value) ? value : []));
+  const groups = attribute.type === 'set' ? attribute.exclusiveGroups : [];
+  const toggle = (id: string, holds: boolean) => {
+    const fellows = new Set(
+      groups.filter(({ members }) => members.includes(id)).flatMap(({ members }) => members),
+    );
+    setHeld(
+      holds ? [...held.filter((other) => !fellows.has(other)), id] : held.filter((other) => other !== id),
+    );
+  };
+  const leave = (event: React.KeyboardEvent) => event.key === 'Escape' && onLeave();
+  return (
+    <fieldset className="flex-1 rounded-md border border-edge/60 bg-paper px-3 py-2" onKeyDown={leave}>
+      <legend className="sr-only">{attribute.label}</legend>
+      {choicesOf(attribute).map(({ id, label }, index) => (
+        <label key={id} className="flex items-baseline gap-2 py-0.5">
+          <input
+            type="checkbox"
+            // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
+            autoFocus={index === 0}
+            className="accent-leaf"
+            checked={held.includes(id)}
+            onChange={(event) => toggle(id, event.target.checked)}
+          />
+          {label}
+          <span className="text-[12px] text-quiet">
+            {groups.find(({ members }) => members.includes(id))?.name}
+          </span>
+        </label>
+      ))}
+      <div className="mt-1 flex gap-2">
+        <Button look="primary" className="h-8" onClick={() => onStore(held.length > 0 ? held : null)}>
+          Store
+        </Button>
+        <Button look="quiet" className="h-8" onClick={onLeave}>
+          Leave as it was
+        </Button>
+      </div>
+    </fieldset>
+  );
+}

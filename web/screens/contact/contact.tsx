@@ -1,0 +1,235 @@
+import { ChevronLeft, Eye, Merge, Pencil, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { type Contact, contactSchema, erasedSchema } from '../../../contract/people.ts';
+import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { formatValue } from '../../../core/attributes/format.ts';
+import { readValue } from '../../../core/attributes/parse.ts';
+import { call, messageOf, refresh, useApi } from '../../app/api.ts';
+import { useCatalogue } from '../../app/data.ts';
+import { useLooking } from '../../app/looking.tsx';
+import { saidInstant } from '../../app/moment.ts';
+import { Button } from '../../parts/button.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
+import { Empty } from '../../parts/notice.tsx';
+import { count, Initials } from '../../parts/person.tsx';
+import { ValueEditor } from '../../parts/value/value-editor.tsx';
+import { History } from './history.tsx';
+import { MemberOf } from './member-of.tsx';
+import { MergeDialog } from './merge-dialog.tsx';
+import { Sees } from './sees.tsx';
+
+export function Component() {
+  const { id = '' } = useParams();
+  const path = `/contacts/${encodeURIComponent(id)}`;
+  const { data: contact, error, mutate } = useApi(path, contactSchema);
+  const catalogue = useCatalogue();
+  if (error)
+    return (
+      <div className="p-8">
+        <Empty title={error.message}>
+          <Link to="/people" className="underline">
+            All people
+          </Link>
+        </Empty>
+      </div>
+    );
+  if (!contact || !catalogue || contact.id !== Number(id)) return null;
+  const change = async (change: { values?: { [attribute: string]: unknown }; mail?: boolean }) => {
+    try {
+      const stored = await call('PUT', path, contactSchema, { ...change, updatedAt: contact.updatedAt });
+      await mutate(stored, { revalidate: false });
+      refresh(`${path}/`, '/contacts?', '/audiences', '/attributes');
+    } catch (error) {
+      toast.error(messageOf(error));
+      await mutate();
+    }
+  };
+  return (
+    <div className="grid h-full grid-cols-[1fr_380px]">
+      <div className="overflow-y-auto px-7 py-5">
+        <Link to="/people" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+          <ChevronLeft size={15} aria-hidden /> All people
+        </Link>
+        <div className="mt-1 flex items-center gap-3">
+          <Initials name={contact.name} large />
+          <div className="min-w-0">
+            <h1 className="truncate text-[26px] leading-8">{contact.name}</h1>
+            <p className="text-quiet">
+              {contact.email}
+              {contact.externalId !== null && ` · id ${contact.externalId} in another system`}
+            </p>
+          </div>
+          <Actions contact={contact} catalogue={catalogue} />
+        </div>
+        <h2 className="mb-1 mt-5 text-[16px]">Attributes</h2>
+        <dl className="grid grid-cols-2 gap-x-10">
+          {catalogue.attributes
+            .filter(({ source }) => source === 'contact')
+            .map((attribute) => (
+              <Entry
+                key={attribute.id}
+                attribute={attribute}
+                raw={contact.values[attribute.id]}
+                onStore={(value) => change({ values: { [attribute.id]: value } })}
+              />
+            ))}
+        </dl>
+        <History path={path} catalogue={catalogue} />
+      </div>
+      <aside aria-label="What this person gets" className="overflow-y-auto border-l border-line px-5 py-5">
+        <LookButton contact={contact} />
+        <dl className="mt-4 flex flex-col gap-1">
+          <div className="flex justify-between">
+            <dt className="text-quiet">Account on the site</dt>
+            <dd>{contact.hasAccount ? 'yes' : 'no'}</dd>
+          </div>
+          <div className="flex items-baseline justify-between">
+            <dt className="text-quiet">Mail</dt>
+            <dd>
+              <label className="flex items-baseline gap-2">
+                {contact.unsubscribedAt ? `stopped ${saidInstant(contact.unsubscribedAt)}` : 'may be sent'}
+                <input
+                  type="checkbox"
+                  aria-label="May be sent mail"
+                  className="accent-leaf"
+                  checked={contact.unsubscribedAt === null}
+                  onChange={(event) => change({ mail: event.target.checked })}
+                />
+              </label>
+            </dd>
+          </div>
+          <div className="flex justify-between">
+            <dt className="text-quiet">Last changed</dt>
+            <dd>{saidInstant(contact.updatedAt)}</dd>
+          </div>
+        </dl>
+        <Sees path={path} />
+        <MemberOf contact={contact} catalogue={catalogue} />
+      </aside>
+    </div>
+  );
+}
+
+function LookButton({ contact }: { contact: Contact }) {
+  const { look, lookAs } = useLooking();
+  const looking = look.person?.id === contact.id;
+  return (
+    <Button
+      look={looking ? 'plain' : 'primary'}
+      disabled={looking}
+      icon={<Eye size={16} aria-hidden />}
+      className="w-full"
+      onClick={() => lookAs(contact)}
+    >
+      {looking ? 'You look as this person' : 'Look as this person'}
+    </Button>
+  );
+}
+
+/** One attribute with its value, which is edited where it stands. */
+function Entry({
+  attribute,
+  raw,
+  onStore,
+}: {
+  attribute: Attribute;
+  raw: unknown;
+  onStore: (value: Value | null) => void;
+}) {
+  const [editing, setEditing] = useState(false);
+  const value = readValue(attribute, raw);
+  const fixed = attribute.id === 'email';
+  const words = value === undefined ? 'no value' : formatValue(attribute, value);
+  const look = value === undefined ? 'text-quiet' : 'font-medium';
+  return (
+    <div className="flex min-h-9 items-baseline gap-3 border-b border-line py-0.5">
+      <dt className="w-36 shrink-0 text-quiet">{attribute.label}</dt>
+      <dd className="flex min-w-0 flex-1">
+        {fixed && <span className={`py-1.5 ${look}`}>{words}</span>}
+        {!fixed && editing && (
+          <ValueEditor
+            attribute={attribute}
+            value={value}
+            onStore={(next) => {
+              setEditing(false);
+              onStore(next);
+            }}
+            onLeave={() => setEditing(false)}
+          />
+        )}
+        {!fixed && !editing && (
+          <button
+            type="button"
+            aria-label={`Edit ${attribute.label}: ${words}`}
+            onClick={() => setEditing(true)}
+            className={`group -mx-2 flex min-w-0 flex-1 items-baseline gap-2 rounded-md px-2 py-1.5 text-left hover:bg-paper ${look}`}
+          >
+            <span className="min-w-0 break-words">{words}</span>
+            <Pencil
+              size={13}
+              aria-hidden
+              className="shrink-0 self-center text-quiet opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100"
+            />
+          </button>
+        )}
+      </dd>
+    </div>
+  );
+}
+
+function Actions({ contact, catalogue }: { contact: Contact; catalogue: Catalogue }) {
+  const navigate = useNavigate();
+  const [asking, setAsking] = useState<'merge' | 'erase'>();
+  const erase = async () => {
+    try {
+      const erased = await call('DELETE', `/contacts/${contact.id}`, erasedSchema);
+      const parts = [
+        `${count(erased.changes)} entries of history`,
+        `${count(erased.deliveries)} deliveries`,
+        `${count(erased.messages)} messages`,
+        ...(erased.account ? ['the account on the site'] : []),
+        ...(erased.files > 0 ? [`${count(erased.files)} files of imports`] : []),
+      ];
+      refresh('/contacts?', '/audiences', '/releases', '/attributes', '/mailbox', '/imports');
+      toast.success(`${contact.name} is erased, with ${parts.join(', ')}.`, { duration: 10_000 });
+      void navigate('/people');
+    } catch (error) {
+      setAsking(undefined);
+      toast.error(messageOf(error));
+    }
+  };
+  return (
+    <span className="ml-auto flex gap-2">
+      <Button look="quiet" icon={<Merge size={15} aria-hidden />} onClick={() => setAsking('merge')}>
+        Join with…
+      </Button>
+      <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={() => setAsking('erase')}>
+        Erase…
+      </Button>
+      <MergeDialog
+        contact={contact}
+        catalogue={catalogue}
+        open={asking === 'merge'}
+        onClose={() => setAsking(undefined)}
+      />
+      <Dialog
+        open={asking === 'erase'}
+        onClose={() => setAsking(undefined)}
+        title={`Erase ${contact.name}?`}
+        description="The contact goes, with its history, the mail that was sent to it, its account on the site, and the files it was imported from. This can’t be undone."
+      >
+        <div className="flex justify-end gap-2">
+          <Button look="danger" onClick={erase}>
+            Erase for good
+          </Button>
+          <Button look="primary" onClick={() => setAsking(undefined)}>
+            Keep
+          </Button>
+        </div>
+      </Dialog>
+    </span>
+  );
+}

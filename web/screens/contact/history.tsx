@@ -1,0 +1,50 @@
+import { Link } from 'react-router';
+import { type HistoryEntry, historySchema } from '../../../contract/people.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { useApi } from '../../app/api.ts';
+import { saidInstant } from '../../app/moment.ts';
+import { FieldWords } from '../../parts/value/field-words.tsx';
+
+/** What changed of a contact, when, and through whom or which file. */
+export function History({ path, catalogue }: { path: string; catalogue: Catalogue }) {
+  const { data } = useApi(`${path}/history`, historySchema);
+  if (!data) return null;
+  return (
+    <section aria-label="History" className="mt-6">
+      <h2 className="mb-1 text-[16px]">History</h2>
+      {data.length === 0 && <p className="text-quiet">Nothing has changed since this contact came.</p>}
+      <ol>
+        {data.map((entry) => (
+          <li key={entry.id} className="grid grid-cols-[110px_190px_1fr] gap-3 border-b border-line py-1.5">
+            <span className="whitespace-nowrap text-quiet">{saidInstant(entry.at)}</span>
+            <Through entry={entry} />
+            {entry.kind === 'added' ? (
+              <span>came in</span>
+            ) : (
+              <span>
+                {entry.kind === 'merged' && 'joined with another record '}
+                <FieldWords fields={entry.fields} catalogue={catalogue} />
+              </span>
+            )}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function Through({ entry: { source, by, file } }: { entry: HistoryEntry }) {
+  const name = file && (
+    <Link to={`/people/import/${file.id}`} className="truncate underline">
+      {file.name}
+    </Link>
+  );
+  return (
+    <span className="min-w-0 truncate">
+      {source === 'person' && by}
+      {source === 'import' && <>import of {name ?? 'a file'}</>}
+      {source === 'undo' && <>{name ?? 'an import'} taken back</>}
+      {source === 'sync' && 'another system'}
+    </span>
+  );
+}

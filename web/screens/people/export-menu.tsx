@@ -1,0 +1,51 @@
+import { Download } from 'lucide-react';
+import { useState } from 'react';
+import { Button } from '../../parts/button.tsx';
+import { count } from '../../parts/person.tsx';
+import { Popover } from '../../parts/popover.tsx';
+
+const kinds = [
+  ['csv', 'CSV', 'for spreadsheets'],
+  ['vcard', 'Contact cards', 'vCard 4.0, for address books'],
+  ['json-lines', 'JSON Lines', 'for programs'],
+] as const;
+
+/** Saves the people that are listed as a file. */
+export function ExportMenu({ query, matching }: { query: URLSearchParams; matching: number }) {
+  const [open, setOpen] = useState(false);
+  const address = (kind: string) => {
+    const all = new URLSearchParams(query);
+    all.delete('page');
+    all.set('kind', kind);
+    return `/api/contacts/export?${all}`;
+  };
+  return (
+    <Popover
+      label="Export"
+      className="w-[300px] p-2"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <Button look="quiet" icon={<Download size={15} aria-hidden />}>
+          Export
+        </Button>
+      }
+    >
+      <p className="px-2 py-1 text-quiet">
+        {count(matching)} {matching === 1 ? 'person' : 'people'}, with every attribute, as
+      </p>
+      {kinds.map(([kind, label, note]) => (
+        <a
+          key={kind}
+          href={address(kind)}
+          download
+          onClick={() => setOpen(false)}
+          className="flex items-baseline gap-2 rounded-md px-2 py-1.5 hover:bg-linen"
+        >
+          <span className="flex-1">{label}</span>
+          <span className="text-[12px] text-quiet">{note}</span>
+        </a>
+      ))}
+    </Popover>
+  );
+}
