@@ -18,6 +18,7 @@ import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Refusal } from './refusal.ts';
 import { instanceSecret, isDemo } from './services/accounts.ts';
+import { Attributes } from './services/attributes.ts';
 import { Audiences } from './services/audiences.ts';
 import { ContactEdits } from './services/contact-edits.ts';
 import { Contacts } from './services/contacts.ts';
@@ -66,8 +67,8 @@ export async function startApp(
   const secret = await instanceSecret(() => randomBytes(32).toString('hex'));
   const demo = await isDemo();
   const drafts = new Drafts();
-  const attributes = (await drafts.snapshot()).attributes.length;
-  const people = await People.open(sequelize, attributes, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
+  const attributeCount = (await drafts.snapshot()).attributes.length;
+  const people = await People.open(sequelize, attributeCount, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
   const live = new LiveSite(address);
   const pictures = demoPictures;
   const releases = new Releases(drafts, live, people, (name) =>
@@ -85,6 +86,7 @@ export async function startApp(
     contactEdits: new ContactEdits(people, drafts, contacts, live, imports),
     imports,
     drafts,
+    attributes: new Attributes(sequelize, people, drafts),
     audiences: new Audiences(people, drafts),
     documents: new Documents(people, drafts),
     releases,

@@ -2,6 +2,12 @@ import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  attributeChangeSchema,
+  attributeOrderSchema,
+  choiceMergeSchema,
+  newAttributeSchema,
+} from '../../contract/attributes.ts';
+import {
   audienceChangeSchema,
   audienceDraftSchema,
   compareRequestSchema,
@@ -18,9 +24,11 @@ import {
   mergeRequestSchema,
 } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
+import { attributeTypes } from '../../core/attributes/attribute.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
+import type { Attributes } from '../services/attributes.ts';
 import type { Audiences } from '../services/audiences.ts';
 import type { ContactEdits } from '../services/contact-edits.ts';
 import type { Contacts } from '../services/contacts.ts';
@@ -37,6 +45,7 @@ export interface Services {
   readonly contactEdits: ContactEdits;
   readonly imports: Imports;
   readonly drafts: Drafts;
+  readonly attributes: Attributes;
   readonly audiences: Audiences;
   readonly documents: Documents;
   readonly releases: Releases;
@@ -51,13 +60,7 @@ const named = z.object({ id: z.string().min(1).max(64) });
 export function apiRouter(services: Services): Router {
   const router = Router();
   router.use(signedInOnly);
-  router.get('/attributes', async (_request, response) => {
-    const { attributes } = (await services.drafts.decider()).catalogue;
-    response.json(attributes);
-  });
-  router.get('/attributes/:id/values', async (request, response) => {
-    response.json(await services.contacts.valuesOf(parse(named, request.params).id));
-  });
+  router.use('/attributes', attributesRouter(services));
   router.get('/settings', async (_request, response) => {
     response.json((await services.drafts.snapshot()).settings);
   });
@@ -73,6 +76,45 @@ export function apiRouter(services: Services): Router {
   router.post('/sends', async (request, response) => {
     const report = await services.sending.send(parse(sendRequestSchema, request.body), nameOf(request));
     response.status(201).json(report);
+  });
+  return router;
+}
+
+function attributesRouter({ attributes, contacts, drafts }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json((await drafts.decider()).catalogue.attributes);
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await attributes.create(parse(newAttributeSchema, request.body).attribute));
+  });
+  router.put('/order', async (request, response) => {
+    await attributes.order(parse(attributeOrderSchema, request.body).ids);
+    response.status(204).end();
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    const { before, attribute } = parse(attributeChangeSchema, request.body);
+    response.json(await attributes.change(id, before, attribute, nameOf(request)));
+  });
+  router.delete('/:id', async (request, response) => {
+    await attributes.remove(parse(named, request.params).id, nameOf(request));
+    response.status(204).end();
+  });
+  router.get('/:id/values', async (request, response) => {
+    response.json(await contacts.valuesOf(parse(named, request.params).id));
+  });
+  router.get('/:id/profile', async (request, response) => {
+    response.json(await attributes.profile(parse(named, request.params).id));
+  });
+  router.get('/:id/as/:type', async (request, response) => {
+    const { id, type } = parse(named.extend({ type: z.enum(attributeTypes) }), request.params);
+    response.json(await attributes.conversion(id, type));
+  });
+  router.post('/:id/merge-choices', async (request, response) => {
+    const { id } = parse(named, request.params);
+    const { from, into } = parse(choiceMergeSchema, request.body);
+    response.json(await attributes.mergeChoices(id, from, into, nameOf(request)));
   });
   return router;
 }

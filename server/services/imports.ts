@@ -11,6 +11,7 @@ import type { ImportJob, ImportResults } from '../jobs/import.worker.ts';
 import type { ImportTask } from '../jobs/import-people.ts';
 import { ImportThreads, StoppedJob } from '../jobs/import-threads.ts';
 import { notFound, Refusal } from '../refusal.ts';
+import { accessOf } from '../store/connection.ts';
 import { ImportRow } from '../store/models.ts';
 import type { Drafts } from './drafts.ts';
 import type { People } from './people.ts';
@@ -53,14 +54,7 @@ export class Imports {
     private readonly drafts: Drafts,
     private readonly folder: string,
   ) {
-    const { host = '127.0.0.1', port, username, password, database } = sequelize.config;
-    this.threads = new ImportThreads({
-      host,
-      port: Number(port ?? 3306),
-      user: username,
-      password: password ?? '',
-      database,
-    });
+    this.threads = new ImportThreads(accessOf(sequelize));
     mkdirSync(folder, { recursive: true, mode: 0o700 });
   }
 

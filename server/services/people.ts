@@ -6,6 +6,7 @@ import type { Setting } from '../../core/population/population.ts';
 import { PeopleThread } from '../jobs/people-thread.ts';
 import type { AsksPeople, Scope } from '../jobs/questions.ts';
 import { AskedPeople } from '../store/asked-people.ts';
+import { accessOf } from '../store/connection.ts';
 import { ContactRow, SiteAccountRow } from '../store/models.ts';
 
 /** A contact with everything that shows who it is. */
@@ -35,16 +36,7 @@ export class People {
 
   private constructor(sequelize: Sequelize, held: boolean) {
     this.held = held;
-    const { host = '127.0.0.1', port, username, password, database } = sequelize.config;
-    this.asks = held
-      ? new PeopleThread({
-          host,
-          port: Number(port ?? 3306),
-          user: username,
-          password: password ?? '',
-          database,
-        })
-      : new AskedPeople(sequelize);
+    this.asks = held ? new PeopleThread(accessOf(sequelize)) : new AskedPeople(sequelize);
   }
 
   /** @param megabytes most memory that contacts may take up */

@@ -1,5 +1,5 @@
 import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
-import { ArrowDown, ArrowUp, Columns3, ListFilter, Search, Upload, X } from 'lucide-react';
+import { ArrowDown, ArrowUp, Columns3, ListFilter, Search, Tags, Upload, X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
@@ -94,8 +94,14 @@ export function Component() {
           </p>
         )}
         <Link
+          to="/people/attributes"
+          className="ml-auto inline-flex h-9 items-center gap-2 rounded-md px-3 text-quiet hover:text-ink"
+        >
+          <Tags size={15} aria-hidden /> Attributes
+        </Link>
+        <Link
           to="/people/import"
-          className="ml-auto inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
+          className="inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
         >
           <Upload size={15} aria-hidden /> Import people
         </Link>

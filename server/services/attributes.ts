@@ -1,0 +1,361 @@
+import type { Sequelize } from 'sequelize';
+import type { Conversion, Profile } from '../../contract/attributes.ts';
+import type { Use } from '../../contract/audiences.ts';
+import { type Bin, dateBins, numberBins } from '../../core/analysis/bins.ts';
+import {
+  type Attribute,
+  type AttributeType,
+  attributeSchema,
+  choicesOf,
+} from '../../core/attributes/attribute.ts';
+import { countryName } from '../../core/attributes/countries.ts';
+import { parseValue, readValue } from '../../core/attributes/parse.ts';
+import { attributesIn, type Condition, leavesOf, test } from '../../core/conditions/condition.ts';
+import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
+import { same } from '../../core/deciding/changes.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import { mergedAttributes } from '../../core/documents/document.ts';
+import { choicesFor } from '../../core/exchange/guess.ts';
+import { fresh, slug } from '../../core/exchange/slug.ts';
+import { valueText } from '../../core/exchange/write.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import { onOwnConnection } from '../store/connection.ts';
+import type { Cause } from '../store/contact-writes.ts';
+import { AttributeRow } from '../store/models.ts';
+import { rewriteValues, storedValues } from '../store/rewrite-values.ts';
+import { inTransaction } from '../store/transaction.ts';
+import type { Drafts } from './drafts.ts';
+import type { People } from './people.ts';
+
+const valuesShown = 24;
+const lossesShown = 20;
+
+/** The attributes of contacts that an organisation defines, with what they hold. */
+export class Attributes {
+  constructor(
+    private readonly sequelize: Sequelize,
+    private readonly people: People,
+    private readonly drafts: Drafts,
+  ) {}
+
+  /** What an attribute holds among the contacts, and where it is used. */
+  async profile(id: string): Promise<Profile> {
+    const { snapshot, catalogue } = await this.drafts.decider();
+    const attribute = catalogue.get(id);
+    if (!attribute) throw notFound('attribute');
+    const { asks } = this.people;
+    const total = await asks.total();
+    const uses = usesOfAttribute(id, snapshot);
+    if (attribute.source !== 'contact') return { total, lacking: total, bars: [], more: 0, uses };
+    const scope = this.people.scopeOf(snapshot);
+    const [lacking = 0] = await asks.lacking(scope, [id]);
+    const { bins, more } = await this.binsOf(attribute, snapshot);
+    const counts = await asks.count(
+      scope,
+      this.people.now(),
+      bins.map(({ condition }) => condition),
+    );
+    return { total, lacking, bars: bins.map((bin, at) => ({ ...bin, count: counts[at] ?? 0 })), more, uses };
+  }
+
+  async create(wanted: Attribute): Promise<Attribute> {
+    const { catalogue } = await this.drafts.decider();
+    const taken = new Set(catalogue.attributes.map((attribute) => attribute.id));
+    const attribute = attributeSchema.parse({
+      ...wanted,
+      source: 'contact',
+      id: fresh(slug(wanted.label), taken),
+    });
+    refuseTakenLabel(attribute, catalogue.attributes);
+    const last = (await AttributeRow.max<number | null, AttributeRow>('position')) ?? 0;
+    await AttributeRow.create({ id: attribute.id, position: last + 1, definition: attribute });
+    this.drafts.changed();
+    return attribute;
+  }
+
+  /**
+   * Stores an attribute with another label, other choices, another type. A choice that somebody has or a condition names
+   * can't be left out; a value that another type can't take is gone afterwards.
+   */
+  async change(id: string, before: Attribute, now: Attribute, accountName: string): Promise<Attribute> {
+    const row = await this.row(id);
+    if (!same(row.definition, before))
+      throw new Refusal(409, 'Somebody changed this attribute after you opened it. Yours was not stored.', {
+        current: row.definition,
+      });
+    const { snapshot, catalogue } = await this.drafts.decider();
+    const attribute = attributeSchema.parse({ ...now, id, source: 'contact' });
+    refuseTakenLabel(attribute, catalogue.attributes);
+    refuseBadChoices(attribute);
+    if (attribute.type !== before.type) await this.refuseUsedTests(id, attribute.type, snapshot);
+    await this.refuseLostChoices(before, attribute, snapshot);
+    await onOwnConnection(this.sequelize, async (connection) => {
+      if (attribute.type !== before.type) {
+        const convert = converter(before, attribute);
+        await rewriteValues(connection, id, convert, byPerson(accountName));
+      }
+      await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
+        JSON.stringify(attribute),
+        id,
+      ]);
+    });
+    await this.changedValues();
+    return attribute;
+  }
+
+  /** What another type would make of the values, without doing it. For choices, they are made of the values. */
+  async conversion(id: string, type: AttributeType): Promise<Conversion & { attribute: Attribute }> {
+    const before = (await this.row(id)).definition;
+    const values = await onOwnConnection(this.sequelize, (connection) => storedValues(connection, id));
+    const attribute = ofType(
+      before,
+      type,
+      values.flatMap(({ value }) => textsOf(before, value)),
+    );
+    const convert = converter(before, attribute);
+    const [kept, losses] = [{ count: 0 }, [] as { value: string; count: number }[]];
+    for (const { value, count } of values) {
+      const text = valueText(before, value);
+      if (text === '' || convert(value) !== undefined) kept.count += count;
+      else losses.push({ value: text, count });
+    }
+    const lost = losses.reduce((sum, { count }) => sum + count, 0);
+    return { attribute, kept: kept.count, lost, losses: losses.slice(0, lossesShown) };
+  }
+
+  /** Makes one of two choices, with everybody who has it and every condition that names it. */
+  async mergeChoices(id: string, from: string, into: string, accountName: string): Promise<Attribute> {
+    const { definition } = await this.row(id);
+    if (definition.type !== 'choice' && definition.type !== 'set')
+      throw new Refusal(422, 'Only an attribute with choices has some to be made one.');
+    const known = new Set(definition.choices.map((choice) => choice.id));
+    if (from === into || !known.has(from) || !known.has(into))
+      throw new Refusal(422, 'Two different choices of this attribute are needed.');
+    const choices = definition.choices.filter((choice) => choice.id !== from);
+    const attribute: Attribute =
+      definition.type === 'choice'
+        ? { ...definition, choices }
+        : {
+            ...definition,
+            choices,
+            exclusiveGroups: definition.exclusiveGroups.map((group) => ({
+              ...group,
+              members: group.members.filter((member) => member !== from),
+            })),
+          };
+    const { snapshot } = await this.drafts.decider();
+    await onOwnConnection(this.sequelize, async (connection) => {
+      await rewriteValues(connection, id, (value) => withMerged(value, from, into), byPerson(accountName));
+      await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
+        JSON.stringify(attribute),
+        id,
+      ]);
+      for (const audience of snapshot.audiences) {
+        const condition = withChoiceMerged(audience.condition, id, from, into);
+        if (same(condition, audience.condition)) continue;
+        await connection.query(
+          'UPDATE audiences SET `condition` = ?, revision = revision + 1, updatedAt = NOW(3) WHERE id = ?',
+          [JSON.stringify(condition), audience.id],
+        );
+      }
+    });
+    await this.changedValues();
+    return attribute;
+  }
+
+  async order(ids: readonly string[]): Promise<void> {
+    await inTransaction(async (transaction) => {
+      for (const [position, id] of ids.entries())
+        await AttributeRow.update({ position }, { where: { id }, transaction });
+    });
+    this.drafts.changed();
+  }
+
+  /** Deletes an attribute with all its values. Refused where it is used. */
+  async remove(id: string, accountName: string): Promise<void> {
+    await this.row(id);
+    const uses = usesOfAttribute(id, await this.drafts.snapshot());
+    if (uses.length > 0)
+      throw new Refusal(
+        409,
+        `This attribute is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then delete it.`,
+        { current: uses },
+      );
+    await onOwnConnection(this.sequelize, async (connection) => {
+      await rewriteValues(connection, id, () => undefined, byPerson(accountName));
+      await connection.query('DELETE FROM attributes WHERE id = ?', [id]);
+    });
+    await this.changedValues();
+  }
+
+  private async row(id: string): Promise<AttributeRow> {
+    const row = await AttributeRow.findByPk(id);
+    if (!row) throw notFound('attribute of your own');
+    return row;
+  }
+
+  private async changedValues(): Promise<void> {
+    this.drafts.changed();
+    await this.people.changed();
+  }
+
+  private async binsOf(attribute: Attribute, snapshot: Snapshot): Promise<{ bins: Bin[]; more: number }> {
+    const { id, type } = attribute;
+    if (type === 'yes-no')
+      return {
+        bins: [
+          { label: 'yes', condition: test(id, 'is-yes') },
+          { label: 'no', condition: test(id, 'is-no') },
+        ],
+        more: 0,
+      };
+    if (type === 'choice' || type === 'set') {
+      const op = type === 'choice' ? 'is-one-of' : 'includes-any';
+      const bins = choicesOf(attribute).map((choice) => ({
+        label: choice.label,
+        condition: test(id, op, choice.id),
+      }));
+      return { bins, more: 0 };
+    }
+    if (type === 'number' || type === 'date' || type === 'date-time') {
+      const ends = await this.endsOf(attribute, snapshot);
+      if (!ends) return { bins: [], more: 0 };
+      const [low, high] = ends;
+      const bins =
+        type === 'number'
+          ? numberBins(attribute, Number(low), Number(high))
+          : dateBins(attribute, String(low), String(high));
+      return { bins, more: 0 };
+    }
+    if (type !== 'text' && type !== 'country') return { bins: [], more: 0 };
+    const all = await this.people.asks.values(this.people.scopeOf(snapshot), id, valuesShown + 1000);
+    const bins = all.slice(0, valuesShown).map(({ value }) => ({
+      label: type === 'country' ? countryName(value, 'en') : value,
+      condition: test(id, 'is-one-of', value),
+    }));
+    return { bins, more: all.length - bins.length };
+  }
+
+  /** The least and the greatest value that somebody has. */
+  private async endsOf(attribute: Attribute, snapshot: Snapshot): Promise<[unknown, unknown] | undefined> {
+    const { asks } = this.people;
+    const ends: unknown[] = [];
+    for (const direction of ['up', 'down'] as const) {
+      const where: Condition = test(attribute.id, 'has-value');
+      const query = { where, search: '', sort: attribute.id, direction, from: 0, most: 1 };
+      const { ids } = await asks.list(this.people.scopeOf(snapshot), this.people.now(), query);
+      const [person] = await this.people.find(ids);
+      const value = person && readValue(attribute, person.values[attribute.id]);
+      if (value === undefined) return undefined;
+      ends.push(value);
+    }
+    return [ends[0], ends[1]];
+  }
+
+  private async refuseLostChoices(before: Attribute, now: Attribute, snapshot: Snapshot): Promise<void> {
+    if (before.type !== now.type) return;
+    const left = new Set(choicesOf(now).map((choice) => choice.id));
+    const lost = choicesOf(before).filter((choice) => !left.has(choice.id));
+    if (lost.length === 0) return;
+    const held = await this.people.asks.values(this.people.scopeOf(snapshot), before.id, 10_000);
+    for (const { id, label } of lost) {
+      const people = held.find(({ value }) => value === id)?.count ?? 0;
+      const [audience] = snapshot.audiences.filter(({ condition }) => namesChoice(condition, before.id, id));
+      if (people > 0)
+        throw new Refusal(
+          422,
+          `${people === 1 ? 'One person has' : `${people} people have`} “${label}”. Make it one with another choice instead of leaving it out.`,
+        );
+      if (audience)
+        throw new Refusal(
+          422,
+          `“${label}” is named by the audience “${audience.name}”. Take it out there first.`,
+        );
+    }
+  }
+
+  /** Tests are of one type: an attribute that conditions name keeps its type. */
+  private async refuseUsedTests(id: string, type: AttributeType, snapshot: Snapshot): Promise<void> {
+    const [audience] = snapshot.audiences.filter(({ condition }) => attributesIn(condition).has(id));
+    if (audience)
+      throw new Refusal(
+        409,
+        `The audience “${audience.name}” tests this attribute as it is; its tests would mean nothing for another type (${type}). Take them out first.`,
+      );
+  }
+}
+
+/** Where an attribute is used: in audiences that test it, in pages and emails that print it. */
+export function usesOfAttribute(id: string, snapshot: Snapshot): Use[] {
+  const audiences = snapshot.audiences
+    .filter(({ condition }) => attributesIn(condition).has(id))
+    .map((audience) => ({ what: 'audience' as const, id: audience.id, name: audience.name }));
+  const documents = snapshot.documents
+    .filter(({ content }) => mergedAttributes(content).has(id))
+    .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
+  return [...audiences, ...documents];
+}
+
+function namesChoice(condition: Condition, attribute: string, choice: string): boolean {
+  for (const leaf of leavesOf(condition))
+    if (leaf.kind === 'test' && leaf.attribute === attribute && leaf.values.includes(choice)) return true;
+  return false;
+}
+
+function withMerged(value: unknown, from: string, into: string): unknown {
+  if (Array.isArray(value)) return [...new Set(value.map((one) => (one === from ? into : one)))];
+  return value === from ? into : value;
+}
+
+function byPerson(accountName: string): Cause {
+  return { source: 'person', accountName, importId: null };
+}
+
+/** How values of one attribute become values of another; undefined for those that don't. */
+function converter(before: Attribute, now: Attribute): (value: unknown) => unknown {
+  return (value) => {
+    const text = valueText(before, value);
+    const parsed = parseValue(now, text);
+    return parsed.ok ? parsed.value : undefined;
+  };
+}
+
+/** The texts that choices would be made of. */
+function textsOf(attribute: Attribute, value: unknown): string[] {
+  const text = valueText(attribute, value);
+  return attribute.type === 'set' ? text.split('; ') : [text];
+}
+
+function ofType(before: Attribute, type: AttributeType, texts: readonly string[]): Attribute {
+  const { id, source, label, description } = before;
+  const base = { id, source, label, description };
+  const choices = choicesOf(before).length > 0 ? [...choicesOf(before)] : choicesFor([...new Set(texts)]);
+  return attributeSchema.parse(
+    type === 'choice'
+      ? { ...base, type, ordered: false, choices }
+      : type === 'set'
+        ? { ...base, type, choices, exclusiveGroups: [] }
+        : { ...base, type },
+  );
+}
+
+function refuseTakenLabel(attribute: Attribute, all: readonly Attribute[]): void {
+  const folded = attribute.label.trim().toLowerCase();
+  if (all.some(({ id, label }) => id !== attribute.id && label.toLowerCase() === folded))
+    throw new Refusal(
+      422,
+      `There is an attribute called “${attribute.label}” already. Choose another name.`,
+      {
+        fields: [{ path: 'attribute.label', message: 'is taken' }],
+      },
+    );
+}
+
+function refuseBadChoices(attribute: Attribute): void {
+  const choices = choicesOf(attribute);
+  const labels = choices.map(({ label }) => label.trim().toLowerCase());
+  const twice = choices.find(({ label }, at) => labels.indexOf(label.trim().toLowerCase()) !== at);
+  if (twice) throw new Refusal(422, `There are two choices called “${twice.label}”.`);
+  if (new Set(choices.map(({ id }) => id)).size !== choices.length)
+    throw new Refusal(422, 'Two choices have the same id.');
+}

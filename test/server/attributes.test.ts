@@ -1,0 +1,176 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Attribute } from '../../core/attributes/attribute.ts';
+import { test } from '../../core/conditions/condition.ts';
+import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+
+let instance: Instance;
+let studio: Caller;
+beforeAll(async () => {
+  instance = await startInstance();
+  studio = instance.studio;
+});
+afterAll(() => instance.stop());
+
+const all = async (): Promise<Attribute[]> => (await studio.get('/api/attributes')).body;
+const attribute = async (id: string): Promise<Attribute> => {
+  const found = (await all()).find((one) => one.id === id);
+  if (!found) throw new Error(`no attribute ${id}`);
+  return found;
+};
+const profile = async (id: string) => (await studio.get(`/api/attributes/${id}/profile`)).body;
+const change = async (id: string, now: Partial<Attribute> & object) => {
+  const before = await attribute(id);
+  return studio.call('PUT', `/api/attributes/${id}`, { before, attribute: { ...before, ...now } });
+};
+const count = async (condition: object): Promise<number> =>
+  (await studio.call('POST', '/api/audiences/count', { condition, audience: null })).body.count;
+
+describe('what an attribute holds', () => {
+  it.each(['tier', 'tags', 'city', 'visits', 'last-gift', 'joined', 'renewal'])(
+    'is told for %s so that every person with a value is behind a bar, and every bar counts its people',
+    async (id) => {
+      const { total, lacking, bars, more } = await profile(id);
+      expect(bars.length).toBeGreaterThan(1);
+      for (const bar of bars) expect(bar.count).toBe(await count(bar.condition));
+      const held = bars.reduce((sum: number, bar: { count: number }) => sum + bar.count, 0);
+      if (id === 'tags') expect(held).toBeGreaterThanOrEqual(total - lacking);
+      else if (more === 0) expect(held).toBe(total - lacking);
+    },
+  );
+
+  it('names its uses in audiences, pages and emails', async () => {
+    const { uses } = await profile('tier');
+    expect(uses.map(({ what, name }: { what: string; name: string }) => [what, name])).toContainEqual([
+      'audience',
+      'Midnight members',
+    ]);
+    expect((await profile('first-name')).uses.map(({ what }: { what: string }) => what)).toContain('email');
+    expect((await profile('visit-device')).bars).toEqual([]);
+    expect((await studio.get('/api/attributes/gone/profile')).status).toBe(404);
+  });
+});
+
+describe('an attribute of one’s own', () => {
+  it('is made, renamed, put elsewhere in order, and deleted with its values', async () => {
+    const made = await studio.call('POST', '/api/attributes', {
+      attribute: { id: 'x', source: 'contact', label: 'Shoe size', description: '', type: 'number' },
+    });
+    expect(made.body.id).toBe('shoe-size');
+    await importFile(studio, 'email,Shoe size\nines.marlow@example.org,39');
+    expect(await count(test('shoe-size', 'at-least', 39))).toBe(1);
+    expect((await change('shoe-size', { label: 'size of shoes' })).body.label).toBe('size of shoes');
+    const own = (await all())
+      .filter(({ source }) => source === 'contact')
+      .map(({ id }) => id)
+      .slice(3);
+    const turned = [...own].reverse();
+    await studio.call('PUT', '/api/attributes/order', { ids: turned });
+    expect(
+      (await all())
+        .filter(({ source }) => source === 'contact')
+        .map(({ id }) => id)
+        .slice(3),
+    ).toEqual(turned);
+    await studio.call('PUT', '/api/attributes/order', { ids: own });
+    expect((await studio.call('DELETE', '/api/attributes/shoe-size')).status).toBe(204);
+    expect((await studio.get('/api/contacts/1')).body.values).not.toHaveProperty('shoe-size');
+    const { body: history } = await studio.get('/api/contacts/1/history');
+    expect(history[0].fields).toEqual({ 'shoe-size': [39, null] });
+  });
+
+  it('can’t have the name of another, nor two choices of one name, nor lose a choice that somebody has', async () => {
+    expect((await change('city', { label: 'Plan' })).status).toBe(422);
+    const tier = await attribute('tier');
+    if (tier.type !== 'choice') throw new Error('not a choice');
+    const twice = [...tier.choices, { id: 'other', label: 'dusk' }];
+    expect((await change('tier', { choices: twice })).body.message).toContain('two choices called');
+    const fewer = tier.choices.slice(1);
+    expect((await change('tier', { choices: fewer })).body.message).toContain('720 people have “Dusk”');
+    expect(await attribute('tier')).toEqual(tier);
+  });
+
+  it('is not deleted while it is used, and says where', async () => {
+    const answer = await studio.call('DELETE', '/api/attributes/tier');
+    expect(answer.status).toBe(409);
+    expect(answer.body.message).toContain('audience “Midnight members”');
+    expect((await studio.call('DELETE', '/api/attributes/email')).status).toBe(404);
+  });
+
+  it('is never overwritten by who is late', async () => {
+    const before = await attribute('orders');
+    await change('orders', { description: 'in the shop' });
+    const late = await studio.call('PUT', '/api/attributes/orders', {
+      before,
+      attribute: { ...before, label: 'purchases' },
+    });
+    expect(late.status).toBe(409);
+    expect((await attribute('orders')).label).toBe('orders');
+  });
+});
+
+describe('making two choices one', () => {
+  it('moves everybody and every condition, and nobody is lost', async () => {
+    const [dusk, twilight] = [
+      await count(test('tier', 'is-one-of', 'dusk')),
+      await count(test('tier', 'is-one-of', 'twilight')),
+    ];
+    const { body: before } = await studio.get('/api/audiences');
+    const sizeOf = (list: { name: string; count: number }[], name: string) =>
+      list.find((audience) => audience.name === name)?.count;
+    await studio.call('POST', '/api/attributes/tier/merge-choices', { from: 'dusk', into: 'twilight' });
+    expect(await count(test('tier', 'is-one-of', 'twilight'))).toBe(dusk + twilight);
+    const { body: after } = await studio.get('/api/audiences');
+    expect(sizeOf(after, 'Dusk members')).toBe(dusk + twilight);
+    expect(sizeOf(after, 'Members of any tier')).toBe(sizeOf(before, 'Members of any tier'));
+    expect(after.flatMap(({ problems }: { problems: unknown[] }) => problems)).toEqual([]);
+    const same = { from: 'twilight', into: 'twilight' };
+    expect((await studio.call('POST', '/api/attributes/tier/merge-choices', same)).status).toBe(422);
+    expect((await studio.call('POST', '/api/attributes/city/merge-choices', same)).status).toBe(422);
+  });
+});
+
+describe('another type', () => {
+  it('says beforehand which values will not survive, and is right', async () => {
+    const rows = ['12', '3,5', 'many', 'few', 'many'].map(
+      (value, at) => `kind${at}@example.org,${value.includes(',') ? `"${value}"` : value}`,
+    );
+    await importFile(studio, `email,Score\n${rows.join('\n')}`);
+    const { body } = await studio.get('/api/attributes/score/as/number');
+    expect(body).toMatchObject({
+      kept: 2,
+      lost: 3,
+      losses: [
+        { value: 'many', count: 2 },
+        { value: 'few', count: 1 },
+      ],
+    });
+    const converted = await studio.call('PUT', '/api/attributes/score', {
+      before: await attribute('score'),
+      attribute: body.attribute,
+    });
+    expect(converted.body.type).toBe('number');
+    expect(await count(test('score', 'has-value'))).toBe(2);
+    expect(await count(test('score', 'at-least', 12))).toBe(1);
+  });
+
+  it('makes choices of the texts that are there, and keeps everybody’s', async () => {
+    const { body } = await studio.get('/api/attributes/city/as/choice');
+    expect(body.lost).toBe(0);
+    expect(body.kept).toBe((await profile('city')).total - (await profile('city')).lacking);
+    const answer = await studio.call('PUT', '/api/attributes/city', {
+      before: await attribute('city'),
+      attribute: body.attribute,
+    });
+    // “Families nearby” tests the city by its words.
+    expect(answer.status).toBe(409);
+    expect(answer.body.message).toContain('Families nearby');
+    const telescope = (await studio.get('/api/attributes/telescope/as/choice')).body;
+    const held = await count(test('telescope', 'has-value'));
+    await studio.call('PUT', '/api/attributes/telescope', {
+      before: await attribute('telescope'),
+      attribute: telescope.attribute,
+    });
+    expect((await attribute('telescope')).type).toBe('choice');
+    expect(await count(test('telescope', 'has-value'))).toBe(held);
+  });
+});

@@ -1,0 +1,68 @@
+import { conversionSchema } from '../../../contract/attributes.ts';
+import { type Attribute, type AttributeType, attributeSchema } from '../../../core/attributes/attribute.ts';
+import { useApi } from '../../app/api.ts';
+import { Button, TextButton } from '../../parts/button.tsx';
+import { typeWords } from '../../parts/condition/attribute-picker.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
+import { count } from '../../parts/person.tsx';
+
+const answerSchema = conversionSchema.extend({ attribute: attributeSchema });
+
+/** Says which values another type keeps and which it loses, before it is chosen. */
+export function TypeDialog({
+  attribute,
+  type,
+  onClose,
+  onConvert,
+}: {
+  attribute: Attribute;
+  type: AttributeType | undefined;
+  onClose: () => void;
+  onConvert: (attribute: Attribute) => void;
+}) {
+  const { data, error } = useApi(type ? `/attributes/${attribute.id}/as/${type}` : null, answerSchema);
+  const current = data && data.attribute.type === type ? data : undefined;
+  return (
+    <Dialog
+      open={type !== undefined}
+      onClose={onClose}
+      title={`Make “${attribute.label}” ${type ? typeWords[type] : ''}?`}
+    >
+      {error && <p className="text-apple">{error.message}</p>}
+      {!current && !error && <p className="text-quiet">Looking at every value…</p>}
+      {current && (
+        <>
+          <p>
+            <strong>{count(current.kept)}</strong> values can be read as {type ? typeWords[type] : ''}
+            {current.lost > 0 ? (
+              <>
+                ; <strong className="text-apple">{count(current.lost)}</strong> can’t, and would be gone:
+              </>
+            ) : (
+              '. None is lost.'
+            )}
+          </p>
+          {current.losses.length > 0 && (
+            <ul className="mt-2 max-h-56 overflow-y-auto rounded-md border border-line px-3 py-1">
+              {current.losses.map(({ value, count: times }) => (
+                <li key={value} className="flex justify-between gap-4 py-0.5">
+                  <span className="truncate">{value}</span>
+                  <span className="text-quiet">{count(times)}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+          <div className="mt-4 flex items-center justify-end gap-3">
+            <TextButton onClick={onClose}>Leave it as it is</TextButton>
+            <Button
+              look={current.lost > 0 ? 'danger' : 'primary'}
+              onClick={() => onConvert(current.attribute)}
+            >
+              {current.lost > 0 ? `Change it and lose ${count(current.lost)}` : 'Change it'}
+            </Button>
+          </div>
+        </>
+      )}
+    </Dialog>
+  );
+}
