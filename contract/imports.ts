@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { attributeSchema } from '../core/attributes/attribute.ts';
 import { importPlanSchema } from '../core/exchange/plan.ts';
 import { sourceKinds } from '../core/exchange/source.ts';
 
@@ -74,6 +75,13 @@ export const importReportSchema = z.object({
       }),
     ),
   }),
+  /** Attributes that came with it, and those that got more choices, as they were and as they became. */
+  attributes: z
+    .object({
+      added: z.array(attributeSchema),
+      extended: z.array(z.object({ before: attributeSchema, after: attributeSchema })),
+    })
+    .optional(),
   /** After an undo: how many are gone again, how many are as they were, and how many were changed since and kept. */
   undone: z.object({ removed: z.number(), restored: z.number(), kept: z.number() }).optional(),
 });

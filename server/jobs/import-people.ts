@@ -62,8 +62,14 @@ export async function runImport(
 ): Promise<Imported> {
   await connection.beginTransaction();
   try {
-    await storeAttributes(connection, new Reading(task.plan, task.survey.columns, task.attributes));
+    const { added, extended } = new Reading(task.plan, task.survey.columns, task.attributes);
+    await storeAttributes(connection, added, extended);
     const imported = await goThrough(connection, task, true, progress, () => {});
+    const before = new Map(task.attributes.map((attribute) => [attribute.id, attribute]));
+    imported.report.attributes = {
+      added,
+      extended: extended.map((after) => ({ before: before.get(after.id) ?? after, after })),
+    };
     await connection.query(
       "UPDATE imports SET status = 'imported', report = ?, failure = NULL, finishedAt = NOW(3) WHERE id = ?",
       [JSON.stringify(imported.report), task.cause.importId],
@@ -175,7 +181,11 @@ function inSurveyedOrder(headers: readonly string[], { columns }: FileSurvey) {
   };
 }
 
-async function storeAttributes(connection: Connection, { added, extended }: Reading): Promise<void> {
+async function storeAttributes(
+  connection: Connection,
+  added: readonly Attribute[],
+  extended: readonly Attribute[],
+): Promise<void> {
   const [[last]] = await connection.query<RowDataPacket[]>(
     'SELECT COALESCE(MAX(position), 0) AS position FROM attributes',
   );

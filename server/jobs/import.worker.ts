@@ -5,14 +5,14 @@ import type { Cause } from '../store/contact-writes.ts';
 import { surveyFile } from './import-file.ts';
 import { checkImport, type Imported, type ImportTask, runImport } from './import-people.ts';
 import type { Connection } from './questions.ts';
-import { undoImport } from './undo-import.ts';
+import { type Unused, undoImport } from './undo-import.ts';
 
 /** One piece of work for a thread of its own. */
 export type ImportJob =
   | { readonly name: 'survey'; readonly path: string; readonly bytes: number }
   | { readonly name: 'check'; readonly task: ImportTask; readonly rejectedPath: string }
   | { readonly name: 'import'; readonly task: ImportTask }
-  | { readonly name: 'undo'; readonly cause: Cause; readonly report: ImportReport };
+  | { readonly name: 'undo'; readonly cause: Cause; readonly report: ImportReport; readonly unused: Unused };
 
 export interface ImportResults {
   survey: FileSurvey;
@@ -47,7 +47,7 @@ async function work(job: ImportJob): Promise<ImportResults[keyof ImportResults]>
   try {
     if (job.name === 'check') return await checkImport(database, job.task, job.rejectedPath, progress);
     if (job.name === 'import') return await runImport(database, job.task, progress);
-    return await undoImport(database, job.cause, job.report, progress);
+    return await undoImport(database, job.cause, job.report, job.unused, progress);
   } finally {
     database.destroy();
   }

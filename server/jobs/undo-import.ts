@@ -1,10 +1,18 @@
 import type { Connection, ResultSetHeader, RowDataPacket } from 'mysql2/promise';
 import type { ImportReport } from '../../contract/imports.ts';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { type Fields, type Stored, undoFields } from '../../core/exchange/merge.ts';
 import { type Cause, changeContacts, contactFrom, type Write } from '../store/contact-writes.ts';
+import { storedValues } from '../store/rewrite-values.ts';
 import type { Progress } from './import-file.ts';
 
 const batchSize = 1000;
+
+/** What came with an import and no audience, page or email has come to use since. */
+export interface Unused {
+  readonly added: readonly Attribute[];
+  readonly extended: readonly { readonly before: Attribute; readonly after: Attribute }[];
+}
 
 interface Record extends RowDataPacket {
   changeId: number;
@@ -23,6 +31,7 @@ export async function undoImport(
   connection: Connection,
   cause: Cause,
   report: ImportReport,
+  unused: Unused,
   progress: Progress,
 ): Promise<ImportReport> {
   const { importId } = cause;
@@ -71,6 +80,7 @@ export async function undoImport(
       await changeContacts(connection, writes, { ...cause, source: 'undo' });
       progress(0.5 + (0.5 * undone.restored) / total);
     }
+    await restoreAttributes(connection, unused);
     const done: ImportReport = { ...report, undone };
     await connection.query(
       "UPDATE imports SET status = 'undone', report = ?, finishedAt = NOW(3) WHERE id = ?",
@@ -81,5 +91,23 @@ export async function undoImport(
   } catch (error) {
     await connection.rollback();
     throw error;
+  }
+}
+
+/** Takes attributes and choices away again that nobody has a value of. */
+async function restoreAttributes(connection: Connection, { added, extended }: Unused): Promise<void> {
+  for (const { id } of added)
+    if ((await storedValues(connection, id)).length === 0)
+      await connection.query('DELETE FROM attributes WHERE id = ?', [id]);
+  for (const { before, after } of extended) {
+    const known = new Set(choicesOf(before).map((choice) => choice.id));
+    const held = (await storedValues(connection, before.id)).flatMap(({ value }) => value);
+    if (held.some((one) => !known.has(String(one)))) continue;
+    // Only what the import made of it: a change by somebody else since then stays.
+    await connection.query('UPDATE attributes SET definition = ? WHERE id = ? AND definition = ?', [
+      JSON.stringify(before),
+      before.id,
+      JSON.stringify(after),
+    ]);
   }
 }

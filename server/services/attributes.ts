@@ -296,7 +296,8 @@ export function usesOfAttribute(id: string, snapshot: Snapshot): Use[] {
   return [...audiences, ...documents];
 }
 
-function namesChoice(condition: Condition, attribute: string, choice: string): boolean {
+/** Whether a condition tests an attribute against one of its choices. */
+export function namesChoice(condition: Condition, attribute: string, choice: string): boolean {
   for (const leaf of leavesOf(condition))
     if (leaf.kind === 'test' && leaf.attribute === attribute && leaf.values.includes(choice)) return true;
   return false;

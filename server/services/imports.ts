@@ -4,15 +4,18 @@ import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Sequelize } from 'sequelize';
 import { type Import, type ImportReport, type ImportStatus, largestImport } from '../../contract/imports.ts';
+import { choicesOf } from '../../core/attributes/attribute.ts';
 import { guessPlan } from '../../core/exchange/guess.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type PlanProblem, Reading } from '../../core/exchange/reading.ts';
 import type { ImportJob, ImportResults } from '../jobs/import.worker.ts';
 import type { ImportTask } from '../jobs/import-people.ts';
 import { ImportThreads, StoppedJob } from '../jobs/import-threads.ts';
+import type { Unused } from '../jobs/undo-import.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { accessOf } from '../store/connection.ts';
 import { ImportRow } from '../store/models.ts';
+import { namesChoice, usesOfAttribute } from './attributes.ts';
 import type { Drafts } from './drafts.ts';
 import type { People } from './people.ts';
 
@@ -152,6 +155,7 @@ export class Imports {
       name: 'undo' as const,
       cause: { source: 'undo' as const, accountName, importId: id },
       report: row.report,
+      unused: await this.unusedOf(row.report),
     };
     await this.start(row, 'undoing', job, async () => {
       this.drafts.changed();
@@ -238,6 +242,22 @@ export class Imports {
         this.busy.delete(row.id);
       });
     this.running.set(row.id, running);
+  }
+
+  /** What came with an import, without what audiences, pages and emails have come to use. */
+  private async unusedOf({ attributes }: ImportReport): Promise<Unused> {
+    const snapshot = await this.drafts.snapshot();
+    const { added = [], extended = [] } = attributes ?? {};
+    return {
+      added: added.filter(({ id }) => usesOfAttribute(id, snapshot).length === 0),
+      extended: extended.filter(({ before, after }) => {
+        const known = new Set(choicesOf(before).map(({ id }) => id));
+        const made = choicesOf(after).filter(({ id }) => !known.has(id));
+        return !snapshot.audiences.some(({ condition }) =>
+          made.some(({ id }) => namesChoice(condition, before.id, id)),
+        );
+      }),
+    };
   }
 
   private async taskFor(row: ImportRow, accountName: string): Promise<ImportTask> {

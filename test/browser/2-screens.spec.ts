@@ -5,6 +5,8 @@ const screens = [
   '/people',
   '/people/1',
   '/people/import',
+  '/people/attributes',
+  '/people/attributes/joined',
   '/audiences',
   '/audiences/regulars-near-renewal',
   '/audiences/new',
