@@ -3,7 +3,22 @@ import { audienceNameSchema, audienceSchema } from '../core/audiences/audience.t
 import { conditionSchema } from '../core/conditions/condition.ts';
 import { personSchema } from './people.ts';
 
-export const storedAudienceSchema = audienceSchema.extend({ revision: z.number(), updatedAt: z.string() });
+/** Somebody who must be in an audience, or out of it: a contact, or null for an anonymous visitor. */
+export const exampleSchema = z.object({
+  contact: z.number().int().min(1).nullable(),
+  name: z.string().max(300),
+  isIn: z.boolean(),
+});
+export type Example = z.infer<typeof exampleSchema>;
+
+export const storedAudienceSchema = audienceSchema.extend({
+  examples: z.array(exampleSchema),
+  /** Who changed it last. */
+  accountName: z.string(),
+  archivedAt: z.string().nullable(),
+  revision: z.number(),
+  updatedAt: z.string(),
+});
 export type StoredAudience = z.infer<typeof storedAudienceSchema>;
 
 /** Where an audience is used. */
@@ -16,6 +31,8 @@ export type Use = z.infer<typeof useSchema>;
 
 export const listedAudienceSchema = storedAudienceSchema.extend({
   count: z.number(),
+  /** How many were in it as it was released, counted today; null where it is not live. */
+  liveCount: z.number().nullable(),
   uses: z.array(useSchema),
   /** Why it can't be evaluated; empty when it can. */
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
@@ -26,6 +43,7 @@ export const audienceDraftSchema = z.object({
   name: audienceNameSchema,
   description: z.string().trim().max(500).default(''),
   condition: conditionSchema,
+  examples: z.array(exampleSchema).max(50).default([]),
 });
 export const audienceChangeSchema = audienceDraftSchema.extend({ revision: z.number().int() });
 
@@ -61,3 +79,27 @@ export const countSchema = z.object({
   parts: z.array(z.object({ path: z.string(), count: z.number() })),
 });
 export type Count = z.infer<typeof countSchema>;
+
+export const archiveRequestSchema = z.object({ archived: z.boolean() });
+
+export const audienceVersionsSchema = z.array(
+  audienceSchema.omit({ id: true }).extend({ id: z.number(), at: z.string(), accountName: z.string() }),
+);
+export type AudienceVersion = z.infer<typeof audienceVersionsSchema>[number];
+
+/** Who comes into a condition and who leaves it through time alone, day by day from today. */
+export const overTimeSchema = z.object({
+  days: z.array(
+    z.object({
+      /** The calendar day in the site's zone. */
+      date: z.string(),
+      count: z.number(),
+      entering: z.number(),
+      leaving: z.number(),
+      /** Some of them, by name. */
+      comers: z.array(z.object({ id: z.number(), name: z.string() })),
+      leavers: z.array(z.object({ id: z.number(), name: z.string() })),
+    }),
+  ),
+});
+export type OverTime = z.infer<typeof overTimeSchema>;

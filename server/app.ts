@@ -87,7 +87,7 @@ export async function startApp(
     imports,
     drafts,
     attributes: new Attributes(sequelize, people, drafts),
-    audiences: new Audiences(people, drafts),
+    audiences: new Audiences(people, drafts, live),
     documents: new Documents(people, drafts),
     releases,
     sending: new Sending(people, live, tokens, address, smtpPort),

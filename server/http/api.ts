@@ -8,6 +8,7 @@ import {
   newAttributeSchema,
 } from '../../contract/attributes.ts';
 import {
+  archiveRequestSchema,
   audienceChangeSchema,
   audienceDraftSchema,
   compareRequestSchema,
@@ -206,11 +207,24 @@ function audiencesRouter({ audiences }: Services): Router {
     response.json(await audiences.list());
   });
   router.post('/', async (request, response) => {
-    response.status(201).json(await audiences.create(parse(audienceDraftSchema, request.body)));
+    response
+      .status(201)
+      .json(await audiences.create(parse(audienceDraftSchema, request.body), nameOf(request)));
   });
   router.post('/count', async (request, response) => {
     const { condition, audience } = parse(countRequestSchema, request.body);
     response.json(await audiences.count(condition, audience));
+  });
+  router.post('/over-time', async (request, response) => {
+    const { condition, audience } = parse(countRequestSchema, request.body);
+    response.json(await audiences.overTime(condition, audience));
+  });
+  router.post('/:id/archive', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await audiences.archive(id, parse(archiveRequestSchema, request.body).archived));
+  });
+  router.get('/:id/versions', async (request, response) => {
+    response.json(await audiences.versions(parse(named, request.params).id));
   });
   router.post('/compare', async (request, response) => {
     response.json(await audiences.compare(parse(compareRequestSchema, request.body).audiences));
@@ -220,7 +234,7 @@ function audiencesRouter({ audiences }: Services): Router {
   });
   router.put('/:id', async (request, response) => {
     const { id } = parse(named, request.params);
-    response.json(await audiences.change(id, parse(audienceChangeSchema, request.body)));
+    response.json(await audiences.change(id, parse(audienceChangeSchema, request.body), nameOf(request)));
   });
   router.delete('/:id', async (request, response) => {
     await audiences.remove(parse(named, request.params).id);

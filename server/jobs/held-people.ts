@@ -8,7 +8,7 @@ import { Membership } from '../../core/deciding/membership.ts';
 import type { Content } from '../../core/documents/document.ts';
 import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
-import type { AsksPeople, Connection, ListQuery, Scope } from './questions.ts';
+import type { AsksPeople, Connection, Crossing, ListQuery, Scope } from './questions.ts';
 
 interface StoredRow {
   id: number;
@@ -54,6 +54,28 @@ export class HeldPeople implements AsksPeople {
     const ids = population.idsIn(asking.rows(condition));
     if (ids.length <= most) return ids;
     return Array.from({ length: most }, (_, index) => ids[Math.floor((index * ids.length) / most)] ?? 0);
+  }
+
+  async changes(scope: Scope, settings: readonly Setting[], condition: Condition, most: number) {
+    let before: Int32Array | undefined;
+    const steps: Awaited<ReturnType<AsksPeople['changes']>> = [];
+    for (const setting of settings) {
+      const { population, asking } = await this.ask(scope, setting);
+      // A copy: what one asking answers is gone with the next.
+      const now = asking.rows(condition).slice();
+      const crossing = (inside: Int32Array, outside: Int32Array | undefined): Crossing => {
+        if (!outside) return { count: 0, ids: [] };
+        const crossed = inside.map((word, at) => word & ~(outside[at] ?? 0));
+        return { count: population.count(crossed), ids: population.idsIn(crossed, 0, most) };
+      };
+      steps.push({
+        count: population.count(now),
+        entering: crossing(now, before),
+        leaving: before ? crossing(before, now) : crossing(now, undefined),
+      });
+      before = now;
+    }
+    return steps;
   }
 
   async lacking(scope: Scope, attributes: readonly string[]): Promise<number[]> {

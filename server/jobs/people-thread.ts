@@ -19,6 +19,7 @@ export class PeopleThread implements AsksPeople {
   total: AsksPeople['total'] = () => this.ask({ name: 'total', args: [] });
   count: AsksPeople['count'] = (...args) => this.ask({ name: 'count', args });
   some: AsksPeople['some'] = (...args) => this.ask({ name: 'some', args });
+  changes: AsksPeople['changes'] = (...args) => this.ask({ name: 'changes', args });
   lacking: AsksPeople['lacking'] = (...args) => this.ask({ name: 'lacking', args });
   values: AsksPeople['values'] = (...args) => this.ask({ name: 'values', args });
   faces: AsksPeople['faces'] = (...args) => this.ask({ name: 'faces', args });

@@ -22,6 +22,12 @@ export interface ListQuery {
   readonly most: number;
 }
 
+/** Those who cross a border: how many, and some of their ids. */
+export interface Crossing {
+  readonly count: number;
+  readonly ids: number[];
+}
+
 /** Everything that is asked of all contacts at once. Conditions must be free of problems. */
 export interface AsksPeople {
   total(): Promise<number>;
@@ -29,6 +35,13 @@ export interface AsksPeople {
   count(scope: Scope, setting: Setting, conditions: readonly Condition[]): Promise<number[]>;
   /** The ids of those in a condition, in the order they were added; at most so many, from all over the list. */
   some(scope: Scope, setting: Setting, condition: Condition, most: number): Promise<number[]>;
+  /** Who comes into a condition and who leaves it from each setting to the next, as counts and the ids of some. */
+  changes(
+    scope: Scope,
+    settings: readonly Setting[],
+    condition: Condition,
+    most: number,
+  ): Promise<{ count: number; entering: Crossing; leaving: Crossing }[]>;
   /** How many lack a value of each of some attributes. */
   lacking(scope: Scope, attributes: readonly string[]): Promise<number[]>;
   /** The values of an attribute that occur, most frequent first; members of sets one by one. */

@@ -1,14 +1,18 @@
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
+  AudienceVersion,
   audienceChangeSchema,
   audienceDraftSchema,
   Comparison,
   Count,
   Counts,
   ListedAudience,
+  OverTime,
   StoredAudience,
   Use,
 } from '../../contract/audiences.ts';
+import { instantOf, isoDate, localDay, localTime } from '../../core/attributes/calendar.ts';
 import { type Audience, findCircle } from '../../core/audiences/audience.ts';
 import { attributesIn, audiencesIn, type Condition } from '../../core/conditions/condition.ts';
 import { validate } from '../../core/conditions/validate.ts';
@@ -18,13 +22,16 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOf } from '../../core/documents/document.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { AudienceRow } from '../store/models.ts';
+import type { LiveSite } from '../site/live.ts';
+import { AudienceRow, AudienceVersionRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
 import { type People, personRecord } from './people.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
 const namesShown = 6;
+const daysAhead = 30;
+const crossingShown = 20;
 /** Most parts of one condition that are counted each by itself. */
 const mostParts = 200;
 
@@ -32,6 +39,7 @@ export class Audiences {
   constructor(
     private readonly people: People,
     private readonly drafts: Drafts,
+    private readonly live: LiveSite,
   ) {}
 
   async list(): Promise<ListedAudience[]> {
@@ -44,27 +52,47 @@ export class Audiences {
       ids.map((audience) => ({ kind: 'audience', audience })),
     );
     const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
+    const live = await this.liveCounts();
     const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
     return rows.map((row) => ({
       ...stored(row),
       count: countOf.get(row.id) ?? 0,
+      liveCount: live.get(row.id) ?? null,
       uses: usesOf(row.id, snapshot),
       problems: [...(membership.problems.get(row.id) ?? [])],
     }));
   }
 
-  async create(draft: Draft): Promise<StoredAudience> {
+  /** How many are in each audience as it was released. */
+  private async liveCounts(): Promise<Map<string, number>> {
+    const snapshot = this.live.current?.snapshot;
+    if (!snapshot) return new Map();
+    const counts = await this.people.asks.count(
+      this.people.scopeOf(snapshot),
+      this.people.now(),
+      snapshot.audiences.map(({ id }) => ({ kind: 'audience', audience: id })),
+    );
+    return new Map(snapshot.audiences.map(({ id }, index) => [id, counts[index] ?? 0]));
+  }
+
+  async create(draft: Draft, accountName: string): Promise<StoredAudience> {
     const row = await inTransaction(async (transaction) => {
       await refuseTakenName(draft.name, null);
       const id = newId();
       await this.refuseCircle({ ...draft, id });
-      return AudienceRow.create({ id, ...draft }, { transaction });
+      const made = await AudienceRow.create({ id, ...draft, accountName }, { transaction });
+      await keepVersion(made, transaction);
+      return made;
     });
     this.drafts.changed();
     return stored(await row.reload());
   }
 
-  async change(id: string, change: z.infer<typeof audienceChangeSchema>): Promise<StoredAudience> {
+  async change(
+    id: string,
+    change: z.infer<typeof audienceChangeSchema>,
+    accountName: string,
+  ): Promise<StoredAudience> {
     const { revision, ...draft } = change;
     const saved = await inTransaction(async (transaction) => {
       const row = await AudienceRow.findByPk(id, { transaction, lock: true });
@@ -77,7 +105,12 @@ export class Audiences {
         );
       await refuseTakenName(draft.name, id);
       await this.refuseCircle({ ...draft, id });
-      return row.update({ ...draft, revision: revision + 1 }, { transaction });
+      // How it was before anybody's first change is kept too.
+      if ((await AudienceVersionRow.count({ where: { audienceId: id }, transaction })) === 0)
+        await keepVersion(row, transaction);
+      const changed = await row.update({ ...draft, accountName, revision: revision + 1 }, { transaction });
+      await keepVersion(changed, transaction);
+      return changed;
     });
     this.drafts.changed();
     return stored(await saved.reload());
@@ -94,6 +127,74 @@ export class Audiences {
       );
     if ((await AudienceRow.destroy({ where: { id } })) === 0) throw notFound('audience');
     this.drafts.changed();
+  }
+
+  /** Puts an audience away, or back. Refused where it is in use. */
+  async archive(id: string, archived: boolean): Promise<StoredAudience> {
+    const row = await AudienceRow.findByPk(id);
+    if (!row) throw notFound('audience');
+    const uses = usesOf(id, await this.drafts.snapshot());
+    if (archived && uses.length > 0)
+      throw new Refusal(
+        409,
+        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then put it away.`,
+        { current: uses },
+      );
+    return stored(await row.update({ archivedAt: archived ? new Date() : null }));
+  }
+
+  /** How an audience was each time it was stored, the latest first. */
+  async versions(id: string): Promise<AudienceVersion[]> {
+    const rows = await AudienceVersionRow.findAll({
+      where: { audienceId: id },
+      order: [['id', 'DESC']],
+      limit: 100,
+    });
+    return rows.map(({ id: version, at, accountName, name, description, condition }) => ({
+      id: version,
+      at: at.toISOString(),
+      accountName,
+      name,
+      description,
+      condition,
+    }));
+  }
+
+  /** Who comes into a condition and who leaves it in the days to come, through time alone. */
+  async overTime(condition: Condition, editing: string | null): Promise<OverTime> {
+    const { snapshot, catalogue } = await this.drafts.decider();
+    const id = editing ?? newId();
+    const edited: Audience = { id, name: 'this audience', description: '', condition };
+    const audiences = [...snapshot.audiences.filter((audience) => audience.id !== id), edited];
+    if (new Membership(catalogue, audiences).problems.has(id)) return { days: [] };
+    const { zone } = snapshot.settings;
+    const now = Date.now();
+    const today = localDay(now, zone);
+    const { minute } = localTime(now, zone);
+    // The same time of each day, so that a day more or less is all that differs.
+    const days = Array.from({ length: daysAhead + 1 }, (_, ahead) => today + ahead);
+    const steps = await this.people.asks.changes(
+      this.people.scopeOf(snapshot),
+      days.map((day) => ({ instant: instantOf({ day, minute }, zone), channel: 'page' })),
+      condition,
+      crossingShown,
+    );
+    const people = await this.people.find([
+      ...new Set(steps.flatMap(({ entering, leaving }) => [...entering.ids, ...leaving.ids])),
+    ]);
+    const names = new Map(people.map(({ id: person, name }) => [person, name]));
+    const named = (ids: readonly number[]) =>
+      ids.map((person) => ({ id: person, name: names.get(person) ?? '' }));
+    return {
+      days: steps.map(({ count, entering, leaving }, index) => ({
+        date: isoDate(days[index] ?? 0),
+        count,
+        entering: entering.count,
+        leaving: leaving.count,
+        comers: named(entering.ids),
+        leavers: named(leaving.ids),
+      })),
+    };
   }
 
   /** Who is in a condition, saved or not. A condition with problems counts nobody and says why. */
@@ -220,7 +321,25 @@ async function refuseTakenName(name: string, except: string | null): Promise<voi
     });
 }
 
+async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<void> {
+  const { id, name, description, condition, accountName } = row;
+  await AudienceVersionRow.create(
+    { audienceId: id, name, description, condition, accountName },
+    { transaction },
+  );
+}
+
 function stored(row: AudienceRow): StoredAudience {
-  const { id, name, description, condition, revision } = row;
-  return { id, name, description, condition, revision, updatedAt: row.updatedAt.toISOString() };
+  const { id, name, description, condition, examples, accountName, revision } = row;
+  return {
+    id,
+    name,
+    description,
+    condition,
+    examples,
+    accountName,
+    archivedAt: row.archivedAt?.toISOString() ?? null,
+    revision,
+    updatedAt: row.updatedAt.toISOString(),
+  };
 }

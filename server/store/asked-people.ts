@@ -10,7 +10,7 @@ import { Membership } from '../../core/deciding/membership.ts';
 import { audiencesOf, type Content, slotsOf } from '../../core/documents/document.ts';
 import type { FaceCount } from '../../core/population/classify.ts';
 import type { Setting } from '../../core/population/population.ts';
-import type { AsksPeople, ListQuery, Scope } from '../jobs/questions.ts';
+import type { AsksPeople, Crossing, ListQuery, Scope } from '../jobs/questions.ts';
 
 const hasAccount = 'EXISTS (SELECT 1 FROM site_accounts WHERE site_accounts.contactId = contacts.id)';
 const column = 'contacts.`values`';
@@ -40,6 +40,42 @@ export class AskedPeople implements AsksPeople {
       where.values,
     );
     return rows.map(({ id }) => id).sort((left, right) => left - right);
+  }
+
+  async changes(scope: Scope, settings: readonly Setting[], condition: Condition, most: number) {
+    const compiled = settings.map((setting) => this.compile(scope, setting, [condition])[0]);
+    const steps: Awaited<ReturnType<AsksPeople['changes']>> = [];
+    for (const [index, now] of compiled.entries()) {
+      const before = compiled[index - 1];
+      steps.push({
+        count: now
+          ? await this.one(`SELECT COUNT(*) AS found FROM contacts WHERE ${now.sql}`, now.values)
+          : 0,
+        entering: await this.crossing(now, before, most),
+        leaving: await this.crossing(before, now, most),
+      });
+    }
+    return steps;
+  }
+
+  private async crossing(
+    inside: SqlCondition | undefined,
+    outside: SqlCondition | undefined,
+    most: number,
+  ): Promise<Crossing> {
+    // Most tests say the same of one day as of the next.
+    if (!inside || !outside || JSON.stringify(inside) === JSON.stringify(outside))
+      return { count: 0, ids: [] };
+    const from = `FROM contacts WHERE (${inside.sql}) AND NOT (${outside.sql})`;
+    const values = [...inside.values, ...outside.values];
+    const rows = await this.select<{ id: number }>(
+      `SELECT contacts.id ${from} ORDER BY contacts.id LIMIT ${Number(most)}`,
+      values,
+    );
+    return {
+      count: await this.one(`SELECT COUNT(*) AS found ${from}`, values),
+      ids: rows.map(({ id }) => id),
+    };
   }
 
   async lacking(_scope: Scope, attributes: readonly string[]): Promise<number[]> {

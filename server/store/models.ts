@@ -6,6 +6,7 @@ import {
   Model,
   type Sequelize,
 } from 'sequelize';
+import type { Example } from '../../contract/audiences.ts';
 import type { FileSurvey, ImportReport, ImportStatus } from '../../contract/imports.ts';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
@@ -59,8 +60,26 @@ export class AudienceRow extends Model<InferAttributes<AudienceRow>, InferCreati
   declare name: string;
   declare description: string;
   declare condition: Condition;
+  /** Who changed it last. */
+  declare accountName: CreationOptional<string>;
+  declare archivedAt: CreationOptional<Date | null>;
+  declare examples: CreationOptional<Example[]>;
   declare revision: CreationOptional<number>;
   declare updatedAt: CreationOptional<Date>;
+}
+
+/** An audience as it was stored at some time. */
+export class AudienceVersionRow extends Model<
+  InferAttributes<AudienceVersionRow>,
+  InferCreationAttributes<AudienceVersionRow>
+> {
+  declare id: CreationOptional<number>;
+  declare audienceId: string;
+  declare at: CreationOptional<Date>;
+  declare accountName: string;
+  declare name: string;
+  declare description: string;
+  declare condition: Condition;
 }
 
 export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreationAttributes<DocumentRow>> {
@@ -188,10 +207,25 @@ export function defineModels(sequelize: Sequelize): void {
       name: string,
       description: string,
       condition: DataTypes.JSON,
+      accountName: { type: string, defaultValue: '' },
+      archivedAt: instant,
+      examples: { type: DataTypes.JSON, defaultValue: [] },
       revision: revision(),
       updatedAt: instant,
     },
     table('audiences', 'both'),
+  );
+  AudienceVersionRow.init(
+    {
+      id: serial(),
+      audienceId: string,
+      at: { type: instant, defaultValue: DataTypes.NOW },
+      accountName: string,
+      name: string,
+      description: string,
+      condition: DataTypes.JSON,
+    },
+    table('audience_versions', 'none'),
   );
   DocumentRow.init(
     {

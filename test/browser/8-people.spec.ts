@@ -114,6 +114,6 @@ test('a choice is renamed in the catalogue, and every place says it the new way'
   await page.goto('/people/attributes/tier');
   await page.getByLabel('Name of choice 1').fill('Dusk');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await page.getByRole('link', { name: /^Dusk/ }).first().click();
+  await page.getByRole('region', { name: 'What people have' }).getByRole('link', { name: /^Dusk/ }).click();
   await expect(page.getByRole('table').getByRole('row').nth(1)).toContainText('Dusk');
 });

@@ -99,3 +99,21 @@ export function useRelation(
     staying,
   ).data;
 }
+
+/** What is found about each audience by itself, by its id. */
+export function useAudienceFindings(instant: number): ReadonlyMap<string, ConditionAnalysis> | undefined {
+  const drafts = useDrafts();
+  return useSWR<ReadonlyMap<string, ConditionAnalysis>, Error>(
+    drafts ? ['findings', drafts, instant] : null,
+    async () => {
+      if (!drafts) throw new Error('asked too early');
+      const found = await Promise.all(
+        drafts.audiences.map(({ id, condition }) =>
+          ask<ConditionAnalysis>({ kind: 'condition', of: [drafts, condition, id, instant] }),
+        ),
+      );
+      return new Map(found.map((analysis, index) => [drafts.audiences[index]?.id ?? '', analysis]));
+    },
+    staying,
+  ).data;
+}

@@ -2,7 +2,7 @@ import { ChevronLeft, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
+import { type Example, type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { all, audiencesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
 import { same } from '../../../core/deciding/changes.ts';
@@ -16,6 +16,10 @@ import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
+import { AudienceMenu } from './audience-menu.tsx';
+import { Examples } from './examples.tsx';
+import { OverTime } from './over-time.tsx';
+import { Versions } from './versions.tsx';
 import { useCount, WhoTheyAre } from './who-they-are.tsx';
 import { Written } from './written.tsx';
 
@@ -23,6 +27,7 @@ interface Draft {
   name: string;
   description: string;
   condition: Condition;
+  examples: Example[];
 }
 
 export function Component() {
@@ -100,15 +105,12 @@ function AudienceEditor({
     try {
       await callWithoutAnswer('DELETE', `/audiences/${audience.id}`);
       refresh('/audiences', '/releases');
-      const { name, description, condition } = saved;
-      toast(`“${name}” is deleted.`, {
+      toast(`“${saved.name}” is deleted.`, {
         action: {
           label: 'Undo',
           onClick: async () => {
             const again = await call('POST', '/audiences', storedAudienceSchema, {
-              name,
-              description,
-              condition,
+              ...saved,
             });
             refresh('/audiences', '/releases');
             void navigate(`/audiences/${again.id}`);
@@ -131,6 +133,12 @@ function AudienceEditor({
           </Link>
           <span className="ml-auto flex items-center gap-2">
             <UndoButtons history={history} />
+            {audience && (
+              <AudienceMenu
+                audience={audience}
+                onProblem={(message) => setProblem({ message, theirs: undefined, revision })}
+              />
+            )}
             {audience && (
               <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
                 Delete
@@ -239,11 +247,32 @@ function AudienceEditor({
             ))}
           </section>
         )}
+        {audience && catalogue && (
+          <Versions
+            audience={audience.id}
+            catalogue={catalogue}
+            nameOf={nameOf}
+            onRestore={({ name, description, condition }) =>
+              change((before) => ({ ...before, name, description, condition }))
+            }
+          />
+        )}
         {draft.condition.kind === 'all' && draft.condition.of.length === 0 && (
           <p className="mt-3 text-quiet">Without any test everybody is in it. Add the first with “and…”.</p>
         )}
       </div>
-      <WhoTheyAre counted={counted} condition={draft.condition} />
+      <WhoTheyAre counted={counted} condition={draft.condition}>
+        {catalogue && (
+          <Examples
+            examples={draft.examples}
+            condition={draft.condition}
+            catalogue={catalogue}
+            audiences={others}
+            onChange={(examples) => change((before) => ({ ...before, examples }))}
+          />
+        )}
+        <OverTime condition={draft.condition} audience={audience?.id ?? null} />
+      </WhoTheyAre>
       <Dialog
         open={blocker.state === 'blocked'}
         onClose={() => blocker.reset?.()}
@@ -295,9 +324,9 @@ function Version({
 }
 
 function draftOf(audience: Draft | null): Draft {
-  if (!audience) return { name: '', description: '', condition: all() };
-  const { name, description, condition } = audience;
-  return { name, description, condition };
+  if (!audience) return { name: '', description: '', condition: all(), examples: [] };
+  const { name, description, condition, examples } = audience;
+  return { name, description, condition, examples };
 }
 
 /** Whether an audience builds on another, through any number of steps; such a one can't be its part. */

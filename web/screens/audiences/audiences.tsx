@@ -1,18 +1,61 @@
-import { Grid2x2, Plus } from 'lucide-react';
+import { ArrowDown, ArrowUp, Grid2x2, Plus, Search } from 'lucide-react';
+import { useState } from 'react';
 import { Link } from 'react-router';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
 import { say } from '../../../core/conditions/words.ts';
+import { useAudienceFindings } from '../../app/analysis.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
+import { useLooking } from '../../app/looking.tsx';
 import { saidInstant } from '../../app/moment.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 
-const head = 'sticky top-0 border-b border-line bg-paper px-3 py-2 text-left font-medium';
+const head = 'sticky top-0 z-10 border-b border-line bg-paper text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2 align-top';
+
+const columns = [
+  ['name', 'Audience'],
+  ['who', 'Who'],
+  ['count', 'People'],
+  ['uses', 'Used in'],
+  ['findings', 'Findings'],
+  ['changed', 'Last change'],
+] as const;
+const severities = ['wrong', 'careful', 'note'];
+type Finding = ConditionAnalysis['findings'][number];
+type Sort = Exclude<(typeof columns)[number][0], 'who'>;
 
 export function Component() {
   const { data: audiences } = useAudiences();
   const catalogue = useCatalogue();
+  const { since } = useLooking();
+  const findings = useAudienceFindings(since);
+  const [search, setSearch] = useState('');
+  const [away, setAway] = useState(false);
+  const [sort, setSort] = useState<{ by: Sort; down: boolean }>({ by: 'name', down: false });
   const nameOf = audienceNames(audiences);
+  const foundIn = (audience: ListedAudience) =>
+    audience.problems.length + (findings?.get(audience.id)?.findings.length ?? 0);
+  const wanted = search.trim().toLowerCase();
+  const listed = (audiences ?? [])
+    .filter(({ archivedAt }) => (archivedAt !== null) === away)
+    .filter((audience) =>
+      `${audience.name} ${audience.description} ${audience.uses.map(({ name }) => name).join(' ')}`
+        .toLowerCase()
+        .includes(wanted),
+    )
+    .sort((one, two) => {
+      const order = {
+        name: () => one.name.localeCompare(two.name),
+        count: () => one.count - two.count,
+        uses: () => one.uses.length - two.uses.length,
+        findings: () => foundIn(one) - foundIn(two),
+        changed: () => one.updatedAt.localeCompare(two.updatedAt),
+      }[sort.by]();
+      return (sort.down ? -order : order) || one.name.localeCompare(two.name);
+    });
+  const put = (audiences ?? []).filter(({ archivedAt }) => archivedAt !== null).length;
   return (
     <div className="flex h-full flex-col px-6 pt-5">
       <div className="flex items-baseline gap-4">
@@ -31,33 +74,66 @@ export function Component() {
           <Plus size={15} aria-hidden /> New audience
         </Link>
       </div>
+      <div className="mt-3 flex items-center gap-4">
+        <label className="flex h-9 w-64 items-center gap-2 rounded-md border border-line bg-paper px-3 focus-within:border-edge">
+          <Search size={15} className="text-quiet" aria-hidden />
+          <input
+            aria-label="Search audiences by name or use"
+            placeholder="Name, or where it is used"
+            className="w-full bg-transparent outline-none"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+        </label>
+        {put > 0 && (
+          <label className="flex items-baseline gap-2">
+            <input
+              type="checkbox"
+              className="accent-leaf"
+              checked={away}
+              onChange={(event) => setAway(event.target.checked)}
+            />
+            the {count(put)} put away
+          </label>
+        )}
+      </div>
       <section
         aria-label="All audiences"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
         tabIndex={0}
         className="mb-4 mt-3 min-h-0 flex-1 overflow-auto rounded-md border border-line bg-paper"
       >
-        {audiences?.length === 0 ? (
+        {audiences && listed.length === 0 ? (
           <div className="p-8">
-            <Empty title="No audience yet">
-              <Link to="/audiences/new" className="underline">
-                Say who the first one is
-              </Link>
+            <Empty title={audiences.length === 0 ? 'No audience yet' : 'No audience is called that'}>
+              {audiences.length === 0 && (
+                <Link to="/audiences/new" className="underline">
+                  Say who the first one is
+                </Link>
+              )}
             </Empty>
           </div>
         ) : (
           <table className="w-full border-separate border-spacing-0">
             <thead>
               <tr>
-                {['Audience', 'Who', 'People', 'Used in', 'Last change'].map((title) => (
-                  <th key={title} scope="col" className={`${head} ${title === 'People' ? 'text-right' : ''}`}>
-                    {title}
-                  </th>
+                {columns.map(([key, title]) => (
+                  <Head
+                    key={key}
+                    title={title}
+                    right={key === 'count'}
+                    sorted={key === sort.by ? (sort.down ? 'down' : 'up') : undefined}
+                    onSort={
+                      key === 'who'
+                        ? undefined
+                        : () => setSort({ by: key, down: key === sort.by ? !sort.down : key !== 'name' })
+                    }
+                  />
                 ))}
               </tr>
             </thead>
             <tbody>
-              {audiences?.map((audience) => (
+              {listed.map((audience) => (
                 <tr key={audience.id} className="hover:bg-linen/60">
                   <td className={`${cell} min-w-48`}>
                     <Link to={`/audiences/${audience.id}`} className="font-semibold hover:underline">
@@ -72,7 +148,10 @@ export function Component() {
                       catalogue && say(audience.condition, catalogue, nameOf)
                     )}
                   </td>
-                  <td className={`${cell} text-right font-semibold`}>{count(audience.count)}</td>
+                  <td className={`${cell} whitespace-nowrap text-right`}>
+                    <strong>{count(audience.count)}</strong>
+                    <SinceRelease audience={audience} />
+                  </td>
                   <td className={cell}>
                     {audience.uses.length === 0 ? (
                       <span className="text-quiet">nowhere yet</span>
@@ -80,8 +159,12 @@ export function Component() {
                       audience.uses.map((use) => use.name).join(', ')
                     )}
                   </td>
+                  <td className={cell}>
+                    <FoundIn audience={audience} found={findings?.get(audience.id)?.findings ?? []} />
+                  </td>
                   <td className={`${cell} whitespace-nowrap text-quiet`}>
                     {saidInstant(audience.updatedAt)}
+                    <div>{audience.accountName}</div>
                   </td>
                 </tr>
               ))}
@@ -89,6 +172,67 @@ export function Component() {
           </table>
         )}
       </section>
+    </div>
+  );
+}
+
+/** The gravest thing that is found about an audience; what is merely worth knowing is quiet. */
+function FoundIn({ audience, found }: { audience: ListedAudience; found: readonly Finding[] }) {
+  const sentences = [
+    ...audience.problems.map(({ message }) => ({ severity: 'wrong' as const, sentence: message })),
+    ...found,
+  ].sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
+  const [first] = sentences;
+  if (!first) return <span className="text-quiet">none</span>;
+  const colour = { wrong: 'text-apple', careful: 'text-honey', note: 'text-quiet' }[first.severity];
+  return (
+    <Link to={`/audiences/${audience.id}`} className={`${colour} hover:underline`}>
+      {first.sentence}
+      {sentences.length > 1 && ` And ${sentences.length - 1} more.`}
+    </Link>
+  );
+}
+
+function Head({
+  title,
+  right,
+  sorted,
+  onSort,
+}: {
+  title: string;
+  right: boolean;
+  sorted: 'up' | 'down' | undefined;
+  onSort: (() => void) | undefined;
+}) {
+  const order = sorted === undefined ? 'none' : sorted === 'up' ? 'ascending' : 'descending';
+  if (!onSort)
+    return (
+      <th scope="col" className={`${head} px-3 py-2`}>
+        {title}
+      </th>
+    );
+  return (
+    <th scope="col" aria-sort={order} className={head}>
+      <button
+        type="button"
+        className={`flex w-full items-center gap-1 whitespace-nowrap px-3 py-2 hover:bg-linen ${right ? 'justify-end' : ''}`}
+        onClick={onSort}
+      >
+        {title}
+        {sorted === 'up' && <ArrowUp size={13} aria-hidden />}
+        {sorted === 'down' && <ArrowDown size={13} aria-hidden />}
+      </button>
+    </th>
+  );
+}
+
+/** How many more or fewer people it has as drafted than as it is live. */
+function SinceRelease({ audience: { count: now, liveCount } }: { audience: ListedAudience }) {
+  if (liveCount === null) return <div className="text-quiet">not live yet</div>;
+  if (liveCount === now) return null;
+  return (
+    <div className="text-quiet">
+      {now > liveCount ? `${count(now - liveCount)} more` : `${count(liveCount - now)} fewer`} than live
     </div>
   );
 }

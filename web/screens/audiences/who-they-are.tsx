@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import useSWR from 'swr';
 import { type Count, countSchema } from '../../../contract/audiences.ts';
@@ -23,9 +24,11 @@ export function useCount(condition: Condition, audience: string | null) {
 export function WhoTheyAre({
   counted,
   condition,
+  children,
 }: {
   counted: ReturnType<typeof useCount>;
   condition: Condition;
+  children?: ReactNode;
 }) {
   const catalogue = useCatalogue();
   const { data, error } = counted;
@@ -113,6 +116,7 @@ export function WhoTheyAre({
           </li>
         ))}
       </ul>
+      {children}
       <p className="mt-5 text-[12px] leading-4 text-quiet">
         People with an account on the site are counted as signed in, others as recognised.
       </p>
