@@ -8,6 +8,8 @@ import { Membership } from '../../core/deciding/membership.ts';
 import type { Content } from '../../core/documents/document.ts';
 import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
+import { smallest } from '../../core/population/smallest.ts';
+import { NameOrder } from './name-order.ts';
 import type { AsksPeople, Connection, Crossing, ListQuery, Scope } from './questions.ts';
 
 interface StoredRow {
@@ -27,6 +29,8 @@ interface Named {
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
 const mostPopulations = 2;
+/** Where more changed than these, the order of names is read anew. */
+const mostRenamed = 5000;
 const rowsSql =
   'SELECT contacts.id, contacts.email, contacts.name, contacts.`values`, site_accounts.contactId IS NOT NULL AS hasAccount FROM contacts LEFT JOIN site_accounts ON site_accounts.contactId = contacts.id';
 
@@ -35,7 +39,10 @@ export class HeldPeople implements AsksPeople {
   private readonly populations = new Map<string, Population>();
   private readonly named = new Map<number, Named>();
   private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
-  private readonly collator = new Intl.Collator('en', { sensitivity: 'base', numeric: true });
+  private readonly collator = new Intl.Collator('en', { sensitivity: 'base' });
+  private order: NameOrder | undefined;
+  /** Contacts that changed since the order of names was brought up to date. */
+  private readonly renamed = new Set<number>();
 
   constructor(private readonly connection: Connection) {}
 
@@ -105,12 +112,62 @@ export class HeldPeople implements AsksPeople {
   }
 
   async list(scope: Scope, setting: Setting, query: ListQuery): Promise<{ ids: number[]; matching: number }> {
+    const order = await this.nameOrder();
     const { population, asking } = await this.ask(scope, setting);
     const wanted = fold(query.search.trim());
-    let ids = population.idsIn(asking.rows(query.where));
-    if (wanted !== '') ids = ids.filter((id) => this.named.get(id)?.folded.includes(wanted));
-    ids.sort(this.comparing(population, query));
-    return { ids: ids.slice(query.from, query.from + query.most), matching: ids.length };
+    const bits = asking.rows(query.where);
+    let ids = population.idsIn(bits);
+    const attribute = population.catalogue.get(query.sort);
+    let keys =
+      attribute && this.keysOf(attribute, [...population.factsOf(attribute.id, bits)], query.direction);
+    if (wanted !== '') {
+      const found = ids.flatMap((id, at) => (this.named.get(id)?.folded.includes(wanted) ? [at] : []));
+      keys = keys && Float64Array.from(found, (at) => keys?.[at] ?? 0);
+      ids = found.map((at) => ids[at] ?? 0);
+    }
+    const places = Uint32Array.from(ids, (id) => order.placeOf(id));
+    const sign = !attribute && query.direction === 'down' ? -1 : 1;
+    const before = (one: number, two: number): boolean => {
+      const [a, b] = [keys?.[one] ?? 0, keys?.[two] ?? 0];
+      return a === b ? sign * ((places[one] ?? 0) - (places[two] ?? 0)) < 0 : a < b;
+    };
+    const shown = smallest(ids.length, query.from + query.most, before).slice(query.from);
+    return { ids: shown.map((at) => ids[at] ?? 0), matching: ids.length };
+  }
+
+  /** Values as numbers in the order that is asked for; who has none comes last in either direction. */
+  private keysOf(attribute: Attribute, facts: readonly Fact[], direction: 'up' | 'down'): Float64Array {
+    const keyOf = sortKey(attribute);
+    const keys = facts.map(keyOf);
+    const texts = new Set(keys.filter((key): key is string => typeof key === 'string'));
+    const inOrder = [...texts].sort(this.collator.compare);
+    const places = new Map<string, number>();
+    for (const [index, text] of inOrder.entries()) {
+      // Texts that the order does not tell apart have one place.
+      const before = inOrder[index - 1];
+      const same = before !== undefined && this.collator.compare(before, text) === 0;
+      places.set(text, same ? (places.get(before) ?? 0) : index);
+    }
+    const sign = direction === 'up' ? 1 : -1;
+    return Float64Array.from(keys, (key) => {
+      if (key === undefined) return Number.POSITIVE_INFINITY;
+      return sign * (typeof key === 'number' ? key : (places.get(key) ?? 0));
+    });
+  }
+
+  /** The order of names, with what has changed since it was asked for last. */
+  private async nameOrder(): Promise<NameOrder> {
+    if (this.renamed.size > mostRenamed) this.order = undefined;
+    if (!this.order) {
+      const ids: number[] = [];
+      this.renamed.clear();
+      await this.read('SELECT id FROM contacts ORDER BY name, id', [], ({ id }) => ids.push(id));
+      this.order = new NameOrder(Uint32Array.from(ids));
+    } else if (this.renamed.size > 0) {
+      this.order.update(this.renamed, (id) => this.named.get(id)?.name, this.collator.compare);
+      this.renamed.clear();
+    }
+    return this.order;
   }
 
   async changed(ids?: readonly number[]): Promise<void> {
@@ -118,8 +175,10 @@ export class HeldPeople implements AsksPeople {
     if (!ids) {
       this.populations.clear();
       this.named.clear();
+      this.order = undefined;
       return;
     }
+    for (const id of ids) this.renamed.add(id);
     const found = new Set<number>();
     if (ids.length > 0)
       await this.read(`${rowsSql} WHERE contacts.id IN (?)`, [ids], (row) => {
@@ -191,29 +250,6 @@ export class HeldPeople implements AsksPeople {
     } finally {
       connection.destroy();
     }
-  }
-
-  private comparing(population: Population, { sort, direction }: ListQuery) {
-    const sign = direction === 'up' ? 1 : -1;
-    const nameOf = (id: number) => this.named.get(id)?.name ?? '';
-    const byName = (left: number, right: number) =>
-      this.collator.compare(nameOf(left), nameOf(right)) || left - right;
-    const place = population.catalogue.indexOf(sort);
-    const attribute = population.catalogue.get(sort);
-    if (place === undefined || !attribute) return (left: number, right: number) => sign * byName(left, right);
-    const keyOf = sortKey(attribute);
-    const known = new Map<number, string | number | undefined>();
-    const key = (id: number) => {
-      if (!known.has(id)) known.set(id, keyOf(population.factFor(id, place)));
-      return known.get(id);
-    };
-    return (left: number, right: number) => {
-      const [a, b] = [key(left), key(right)];
-      if (a === undefined || b === undefined) return a === b ? byName(left, right) : a === undefined ? 1 : -1;
-      const difference =
-        typeof a === 'number' && typeof b === 'number' ? a - b : this.collator.compare(String(a), String(b));
-      return sign * difference || byName(left, right);
-    };
   }
 }
 

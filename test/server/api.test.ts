@@ -199,6 +199,50 @@ describe('audiences', () => {
     await studio.call('DELETE', `/api/audiences/${id}`);
   });
 
+  it('keep who changed them and how they were, and take a version up again', async () => {
+    const { body: made } = await studio.call('POST', '/api/audiences', draft('Kept'));
+    expect(made).toMatchObject({ accountName: 'Maya Brook', examples: [], archivedAt: null });
+    const examples = [
+      { contact: 1, name: 'Ines Marlow', isIn: true },
+      { contact: null, name: 'An anonymous visitor', isIn: false },
+    ];
+    const { body: changed } = await studio.call('PUT', `/api/audiences/${made.id}`, {
+      ...draft('Kept on'),
+      examples,
+      revision: made.revision,
+    });
+    expect(changed.examples).toEqual(examples);
+    const { body: versions } = await studio.get(`/api/audiences/${made.id}/versions`);
+    expect(versions.map(({ name }: { name: string }) => name)).toEqual(['Kept on', 'Kept']);
+    await studio.call('DELETE', `/api/audiences/${made.id}`);
+    expect((await studio.get(`/api/audiences/${made.id}/versions`)).body).toEqual([]);
+  });
+
+  it('are put away and taken back, unless they are in use', async () => {
+    const { body: made } = await studio.call('POST', '/api/audiences', draft('Put away'));
+    const archive = (id: string, archived: boolean) =>
+      studio.call('POST', `/api/audiences/${id}/archive`, { archived });
+    expect((await archive(made.id, true)).body.archivedAt).not.toBeNull();
+    expect((await archive(made.id, false)).body.archivedAt).toBeNull();
+    expect((await archive('midnight-members', true)).status).toBe(409);
+    await studio.call('DELETE', `/api/audiences/${made.id}`);
+  });
+
+  it('say who comes and goes in thirty days, and how many they were when they went live', async () => {
+    const condition = test('renewal', 'within-next', 30);
+    const { body } = await studio.call('POST', '/api/audiences/over-time', { condition, audience: null });
+    expect(body.days).toHaveLength(31);
+    const sum = (key: string) =>
+      body.days.reduce((total: number, day: Record<string, number>) => total + (day[key] ?? 0), 0);
+    expect(body.days[30].count).toBe(body.days[0].count + sum('entering') - sum('leaving'));
+    expect(sum('leaving')).toBeGreaterThan(10);
+    for (const day of body.days) expect(day.comers.length).toBe(Math.min(20, day.entering));
+    const broken = { condition: test('gone', 'is-yes'), audience: null };
+    expect((await studio.call('POST', '/api/audiences/over-time', broken)).body).toEqual({ days: [] });
+    const { body: list } = await studio.get('/api/audiences');
+    for (const { count, liveCount } of list) expect(liveCount).toBe(count);
+  });
+
   it('count a condition that is not saved, with names and gaps', async () => {
     const condition = all(test('tier', 'is-one-of', 'midnight'));
     const { body } = await studio.call('POST', '/api/audiences/count', { condition, audience: null });

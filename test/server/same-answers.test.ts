@@ -176,3 +176,33 @@ describe('evaluation, bitsets and MariaDB', () => {
     expect(await held.total()).toBe(300);
   });
 });
+
+describe('who comes and goes from one moment to the next', () => {
+  it('is told by memory and by the database as evaluating everybody at each moment tells', async () => {
+    const days = [0, 1, 2, 9, 40, 200].map(
+      (ahead): Setting => ({
+        instant: noon + ahead * 86_400_000,
+        channel: 'page',
+      }),
+    );
+    const conditions = fc.sample(randomConditionOf(tested), { numRuns: 60, seed: 7 });
+    let crossed = 0;
+    for (const condition of conditions) {
+      const members = days.map((setting) => byEvaluation(condition, setting));
+      const wanted = members.map((now, index) => {
+        const before = members[index - 1] ?? now;
+        const entering = now.filter((id) => !before.includes(id));
+        const leaving = before.filter((id) => !now.includes(id));
+        crossed += entering.length + leaving.length;
+        return {
+          count: now.length,
+          entering: { count: entering.length, ids: entering },
+          leaving: { count: leaving.length, ids: leaving },
+        };
+      });
+      expect(await held.changes(scope, days, condition, 1000)).toEqual(wanted);
+      expect(await asked.changes(scope, days, condition, 1000)).toEqual(wanted);
+    }
+    expect(crossed).toBeGreaterThan(100);
+  });
+});
