@@ -7,6 +7,7 @@ import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
 import { siteBench } from './site.ts';
+import { tableBench } from './table.ts';
 
 const jsonAt = process.argv.indexOf('--json');
 const file = jsonAt >= 0 ? process.argv[jsonAt + 1] : undefined;
@@ -25,6 +26,7 @@ const results: Result[] = [
   ...(await proveBench()),
   ...(await populationBench()),
   ...(await importsBench()),
+  ...(await tableBench()),
   ...(await siteBench()),
 ];
 const columns: [string, (row: Result) => string][] = [

@@ -111,6 +111,16 @@ export class CodedColumn implements Column {
     return this.facts.map((fact, code) => ({ fact, rows: counts[code] ?? 0 }));
   }
 
+  keysAt(rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void {
+    const keys = Float64Array.from(this.facts, keyOf);
+    const { codes } = this;
+    for (let at = 0; at < rows.length; at++) into[at] = keys[codes[rows[at] ?? 0] ?? 0] ?? 0;
+  }
+
+  get different(): readonly Fact[] {
+    return this.facts;
+  }
+
   get bytes(): number {
     let own = 0;
     for (const bits of this.own.values()) own += bits.byteLength;

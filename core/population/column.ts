@@ -17,6 +17,10 @@ export interface Column {
   fillRange(into: Bits, from: number, to: number): boolean;
   /** The same for sets that hold any, or all, of some values; false where the column has no sets. */
   fillMembers(into: Bits, values: readonly string[], all: boolean): boolean;
+  /** A number for the value at each of some rows. */
+  keysAt(rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void;
+  /** The different values that occur or have occurred, where the column keeps them. */
+  readonly different: readonly Fact[] | undefined;
   /** The rows with a value. */
   readonly known: Bits;
   /** Bytes that it takes up. */

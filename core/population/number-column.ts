@@ -84,6 +84,19 @@ export class NumberColumn implements Column {
     return false;
   }
 
+  keysAt(rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void {
+    const { values } = this;
+    const missing = keyOf(undefined);
+    for (let at = 0; at < rows.length; at++) {
+      const value = values[rows[at] ?? 0] ?? Number.NaN;
+      into[at] = Number.isNaN(value) ? missing : keyOf(value);
+    }
+  }
+
+  get different(): undefined {
+    return undefined;
+  }
+
   get bytes(): number {
     const bits = this.known.byteLength * (1 + this.thresholds.length);
     return this.values.byteLength + this.order.byteLength + this.sorted.byteLength + bits;

@@ -178,6 +178,40 @@ export class Population {
     return found;
   }
 
+  /** The rows of the contacts whose bit is set. */
+  rowsIn(bits: Bits): Uint32Array {
+    const { alive } = this;
+    const rows = new Uint32Array(this.count(bits));
+    let length = 0;
+    for (let at = 0; at < bits.length; at++)
+      for (let word = (bits[at] ?? 0) & (alive[at] ?? 0); word !== 0; word &= word - 1)
+        rows[length++] = (at << 5) + (31 - Math.clz32(word & -word));
+    return rows;
+  }
+
+  /** The row of a contact; undefined where there is none. */
+  rowFor(id: number): number | undefined {
+    return this.rowOf.get(id);
+  }
+
+  /**
+   * A number for the value of an attribute at each of some rows, by which they are sorted.
+   *
+   * @param keyOf the number of a value; asked once for each different one where these are few
+   */
+  keysAt(attribute: string, rows: Uint32Array, keyOf: (fact: Fact) => number): Float64Array {
+    const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
+    const keys = new Float64Array(rows.length);
+    if (column) column.keysAt(rows, keyOf, keys);
+    else keys.fill(keyOf(undefined));
+    return keys;
+  }
+
+  /** The different values of an attribute that occur or have occurred; undefined where it holds numbers. */
+  differentFacts(attribute: string): readonly Fact[] | undefined {
+    return this.columns[this.catalogue.indexOf(attribute) ?? -1]?.different;
+  }
+
   /** The value of an attribute, by its place in the catalogue, for a contact. */
   factFor(id: number, attribute: number): Fact {
     const row = this.rowOf.get(id);

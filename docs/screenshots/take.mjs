@@ -28,6 +28,24 @@ await lookAs('Ines Marlow');
 await take('people');
 await page.goto('/people/1');
 await take('contact');
+await page.goto('/people/attributes/tier');
+await page.getByRole('region', { name: 'What people have' }).waitFor();
+await take('attributes');
+await page.goto('/people/import');
+const visitors = Array.from(
+  { length: 180 },
+  (_, at) =>
+    `guest${at}@example.org,Nell ${at},${at % 45 === 7 ? 'Dawn' : ['Dusk', 'Twilight', 'Midnight'][at % 3]},${1 + (at % 12)}/0${1 + (at % 9)}/2025,"${at % 40},5",${['Moon;family', 'planets', ''][at % 3]}`,
+);
+const csv = ['Contact,First name,Membership tier,Joined,Last gift,Tags', ...visitors].join('\n');
+await page
+  .locator('input[type=file]')
+  .setInputFiles({ name: 'open-night.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
+await page.getByLabel('Order of dates in “Joined”').selectOption('day-first');
+await page.getByRole('heading', { name: 'What would happen' }).waitFor();
+await take('import');
+await page.goto('/audiences');
+await take('audiences');
 await page.goto('/audiences/regulars-near-renewal');
 await page.getByRole('button', { name: /^is Dusk or/ }).click();
 await take('audience');

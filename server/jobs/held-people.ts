@@ -6,10 +6,12 @@ import type { Condition } from '../../core/conditions/condition.ts';
 import { fold } from '../../core/conditions/meaning.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Content } from '../../core/documents/document.ts';
+import { hasBit } from '../../core/population/bits.ts';
 import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
 import { smallest } from '../../core/population/smallest.ts';
 import { NameOrder } from './name-order.ts';
+import { NameSearch } from './name-search.ts';
 import type { AsksPeople, Connection, Crossing, ListQuery, Scope } from './questions.ts';
 
 interface StoredRow {
@@ -18,13 +20,6 @@ interface StoredRow {
   name: string;
   values: string | { [attribute: string]: unknown };
   hasAccount: number;
-}
-
-interface Named {
-  readonly name: string;
-  readonly email: string;
-  /** Name and address, case and accents folded, for search. */
-  readonly folded: string;
 }
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
@@ -37,7 +32,9 @@ const rowsSql =
 /** Answers about all contacts from columns held in memory; lives in a worker thread. */
 export class HeldPeople implements AsksPeople {
   private readonly populations = new Map<string, Population>();
-  private readonly named = new Map<number, Named>();
+  /** Names by id. */
+  private readonly named = new Map<number, string>();
+  private readonly search = new NameSearch();
   private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
   private readonly collator = new Intl.Collator('en', { sensitivity: 'base' });
   private order: NameOrder | undefined;
@@ -114,32 +111,46 @@ export class HeldPeople implements AsksPeople {
   async list(scope: Scope, setting: Setting, query: ListQuery): Promise<{ ids: number[]; matching: number }> {
     const order = await this.nameOrder();
     const { population, asking } = await this.ask(scope, setting);
-    const wanted = fold(query.search.trim());
     const bits = asking.rows(query.where);
-    let ids = population.idsIn(bits);
+    const wanted = fold(query.search.trim());
+    const rows = wanted === '' ? population.rowsIn(bits) : this.found(wanted, population, bits);
     const attribute = population.catalogue.get(query.sort);
-    let keys =
-      attribute && this.keysOf(attribute, [...population.factsOf(attribute.id, bits)], query.direction);
-    if (wanted !== '') {
-      const found = ids.flatMap((id, at) => (this.named.get(id)?.folded.includes(wanted) ? [at] : []));
-      keys = keys && Float64Array.from(found, (at) => keys?.[at] ?? 0);
-      ids = found.map((at) => ids[at] ?? 0);
-    }
-    const places = Uint32Array.from(ids, (id) => order.placeOf(id));
+    const keys = attribute
+      ? population.keysAt(attribute.id, rows, this.keyOf(attribute, population, query.direction))
+      : new Float64Array(rows.length);
     const sign = !attribute && query.direction === 'down' ? -1 : 1;
+    const places = new Int32Array(rows.length);
+    for (let at = 0; at < rows.length; at++)
+      places[at] = sign * order.placeOf(population.idAt(rows[at] ?? 0));
     const before = (one: number, two: number): boolean => {
-      const [a, b] = [keys?.[one] ?? 0, keys?.[two] ?? 0];
-      return a === b ? sign * ((places[one] ?? 0) - (places[two] ?? 0)) < 0 : a < b;
+      const [a, b] = [keys[one] ?? 0, keys[two] ?? 0];
+      return a === b ? (places[one] ?? 0) < (places[two] ?? 0) : a < b;
     };
-    const shown = smallest(ids.length, query.from + query.most, before).slice(query.from);
-    return { ids: shown.map((at) => ids[at] ?? 0), matching: ids.length };
+    const shown = smallest(rows.length, query.from + query.most, before).slice(query.from);
+    return { ids: shown.map((at) => population.idAt(rows[at] ?? 0)), matching: rows.length };
   }
 
-  /** Values as numbers in the order that is asked for; who has none comes last in either direction. */
-  private keysOf(attribute: Attribute, facts: readonly Fact[], direction: 'up' | 'down'): Float64Array {
+  /** The rows of those who hold a folded text in their name or address, and whose bit is set. */
+  private found(wanted: string, population: Population, bits: Int32Array): Uint32Array {
+    return Uint32Array.from(
+      this.search.find(wanted).flatMap((id) => {
+        const row = population.rowFor(id);
+        return row !== undefined && hasBit(bits, row) ? [row] : [];
+      }),
+    );
+  }
+
+  /** A value as a number in the order that is asked for; who has none comes last in either direction. */
+  private keyOf(
+    attribute: Attribute,
+    population: Population,
+    direction: 'up' | 'down',
+  ): (fact: Fact) => number {
+    const sign = direction === 'up' ? 1 : -1;
+    const facts = population.differentFacts(attribute.id);
+    if (!facts) return (fact) => (typeof fact === 'number' ? sign * fact : Number.POSITIVE_INFINITY);
     const keyOf = sortKey(attribute);
-    const keys = facts.map(keyOf);
-    const texts = new Set(keys.filter((key): key is string => typeof key === 'string'));
+    const texts = new Set(facts.map(keyOf).filter((key): key is string => typeof key === 'string'));
     const inOrder = [...texts].sort(this.collator.compare);
     const places = new Map<string, number>();
     for (const [index, text] of inOrder.entries()) {
@@ -148,11 +159,11 @@ export class HeldPeople implements AsksPeople {
       const same = before !== undefined && this.collator.compare(before, text) === 0;
       places.set(text, same ? (places.get(before) ?? 0) : index);
     }
-    const sign = direction === 'up' ? 1 : -1;
-    return Float64Array.from(keys, (key) => {
+    return (fact) => {
+      const key = keyOf(fact);
       if (key === undefined) return Number.POSITIVE_INFINITY;
       return sign * (typeof key === 'number' ? key : (places.get(key) ?? 0));
-    });
+    };
   }
 
   /** The order of names, with what has changed since it was asked for last. */
@@ -164,7 +175,7 @@ export class HeldPeople implements AsksPeople {
       await this.read('SELECT id FROM contacts ORDER BY name, id', [], ({ id }) => ids.push(id));
       this.order = new NameOrder(Uint32Array.from(ids));
     } else if (this.renamed.size > 0) {
-      this.order.update(this.renamed, (id) => this.named.get(id)?.name, this.collator.compare);
+      this.order.update(this.renamed, (id) => this.named.get(id), this.collator.compare);
       this.renamed.clear();
     }
     return this.order;
@@ -175,6 +186,7 @@ export class HeldPeople implements AsksPeople {
     if (!ids) {
       this.populations.clear();
       this.named.clear();
+      this.search.clear();
       this.order = undefined;
       return;
     }
@@ -188,6 +200,7 @@ export class HeldPeople implements AsksPeople {
     for (const id of ids) {
       if (found.has(id)) continue;
       this.named.delete(id);
+      this.search.set(id, undefined);
       for (const population of this.populations.values()) population.remove(id);
     }
     for (const population of this.populations.values()) population.tidy();
@@ -239,7 +252,8 @@ export class HeldPeople implements AsksPeople {
       typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
     for (const population of populations)
       population.put({ id, values: { ...values, email }, hasAccount: row.hasAccount === 1 });
-    this.named.set(id, { name, email, folded: fold(`${name} ${email}`) });
+    this.named.set(id, name);
+    this.search.set(id, fold(`${name} ${email}`));
   }
 
   /** Reads rows as a stream, so that they are never all there at once. */

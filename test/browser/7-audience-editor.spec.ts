@@ -61,3 +61,73 @@ test('audiences are compared: what they are to each other, and the people of eac
     `${largest} of ${total.toLocaleString('en')}`,
   );
 });
+
+test('a condition is built and regrouped by keyboard alone, and its expression follows', async ({
+  studio: page,
+}) => {
+  await page.goto('/audiences/new');
+  const main = page.getByRole('main');
+  await page.getByLabel('Name of the audience').focus();
+  await page.keyboard.type('Kiosk regulars');
+  const add = async (words: string, attribute: string) => {
+    await main.getByRole('button', { name: words, exact: true }).last().focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('combobox', { name: 'Which attribute?' }).waitFor();
+    await page.keyboard.type(attribute);
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Escape');
+  };
+  await add('and…', 'membership tier');
+  await add('and…', 'plan');
+  await add('and…', 'visits this year');
+  const handles = main.getByRole('button', { name: 'Move this part', exact: true });
+  await expect(handles).toHaveCount(3);
+  // The plan goes into a group with the tier: either of the two is enough.
+  await handles.nth(1).focus();
+  await page.keyboard.press('Alt+ArrowRight');
+  const field = page.getByLabel('The condition as an expression');
+  await page.getByRole('button', { name: 'Read or type it as an expression' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(field).toHaveValue(/^\(.*it\.tier.* \|\| .*it\.plan.*\) && it\.visits >= 1$/);
+  // And out again, and up.
+  const plan = page.locator('[data-part="of.0.of.1"]');
+  await plan.focus();
+  await page.keyboard.press('Alt+ArrowLeft');
+  await expect(field).toHaveValue(/it\.tier.* && .*it\.plan.* && it\.visits >= 1$/);
+  await expect(page.locator('[data-part="of.1"]')).toBeFocused();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(field).toHaveValue(/it\.plan.* && .*it\.tier.* && it\.visits >= 1$/);
+  await page.getByRole('button', { name: 'Undo' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(field).toHaveValue(/it\.tier.* && .*it\.plan.* && it\.visits >= 1$/);
+});
+
+test('a part is dragged into a group', async ({ studio: page }) => {
+  await page.goto('/audiences/regulars-near-renewal');
+  const field = page.getByLabel('The condition as an expression');
+  await page.getByRole('button', { name: 'Read or type it as an expression' }).click();
+  const before = await field.inputValue();
+  const handle = page.locator('[data-part="of.1"]');
+  const target = page.getByRole('main').getByRole('button', { name: 'or…' });
+  const [from, to] = [await handle.boundingBox(), await target.boundingBox()];
+  if (!from || !to) throw new Error('not on screen');
+  await page.mouse.move(from.x + 5, from.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 20, to.y - 20, { steps: 8 });
+  await page.mouse.move(to.x + 20, to.y + 1, { steps: 4 });
+  await page.mouse.up();
+  await expect(field).not.toHaveValue(before);
+  await expect(field).toHaveValue(/\(.*it\.visits.*\|\|.*it\.lists.*\|\|.*it\.tier.*\)$/);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(field).toHaveValue(before);
+});
+
+test('an example that must hold is held to every change', async ({ studio: page }) => {
+  await page.goto('/audiences/midnight-members');
+  const examples = page.getByRole('region', { name: 'Examples' });
+  await examples.getByRole('button', { name: 'must be out' }).click();
+  await expect(examples).toContainText('An anonymous visitor is out, as it must be');
+  await page.getByRole('button', { name: 'Read or type it as an expression' }).click();
+  await page.getByLabel('The condition as an expression').fill('!has(it.tier)');
+  await expect(examples).toContainText('An anonymous visitor must be out, but is in');
+});

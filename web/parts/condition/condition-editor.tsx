@@ -1,5 +1,5 @@
 import { Plus, UserRoundPlus, X } from 'lucide-react';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not } from '../../../core/conditions/condition.ts';
 import type { Problem } from '../../../core/conditions/validate.ts';
@@ -8,6 +8,7 @@ import { count } from '../person.tsx';
 import { PickList } from '../pick-list.tsx';
 import { Popover } from '../popover.tsx';
 import { AddTest } from './add-test.tsx';
+import { Gap, Handle, useMoveKeys } from './regrouping.tsx';
 import { TestSentence } from './test-sentence.tsx';
 
 export type Group = Extract<Condition, { kind: 'all' | 'any' }>;
@@ -72,13 +73,15 @@ export function GroupEditor({
             key={index}
             part={part}
             path={join(path, 'of', index)}
+            gap={<Gap group={path} at={index} />}
             isNew={part === added}
             surroundings={surroundings}
             onChange={(next) => replace(index, next)}
             onRemove={() => replace(index, undefined)}
           />
         ))}
-        <li className="flex flex-wrap items-center gap-x-4 text-[14px]">
+        <li className="relative flex flex-wrap items-center gap-x-4 text-[14px]">
+          <Gap group={path} at={group.of.length} />
           <AddTest
             catalogue={surroundings.catalogue}
             label="Add a test"
@@ -106,13 +109,15 @@ export function GroupEditor({
 interface PartProps {
   part: Condition;
   path: string;
+  /** Where another part can be dropped before this one. */
+  gap: ReactNode;
   isNew: boolean;
   surroundings: Surroundings;
   onChange: (part: Condition) => void;
   onRemove: () => void;
 }
 
-function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps) {
+function Part({ part, path, gap, isNew, surroundings, onChange, onRemove }: PartProps) {
   const negated = part.kind === 'not';
   const inner = negated ? part.of : part;
   const innerPath = negated ? join(path, 'of') : path;
@@ -120,9 +125,12 @@ function Part({ part, path, isNew, surroundings, onChange, onRemove }: PartProps
   const problem = surroundings.problems.find(
     (found) => inner.kind !== 'all' && inner.kind !== 'any' && found.path.startsWith(innerPath),
   );
+  const onKeyDown = useMoveKeys(path);
   return (
-    <li className="group/part">
+    <li className="group/part relative" onKeyDown={onKeyDown}>
+      {gap}
       <div className="flex items-start gap-2">
+        <Handle path={path} />
         {negated && (
           <button
             type="button"
@@ -187,7 +195,7 @@ function Passing({ path, counts }: { path: string; counts: Surroundings['counts'
   );
 }
 
-function PartBody({ part, path, isNew, surroundings, onChange }: Omit<PartProps, 'onRemove'>) {
+function PartBody({ part, path, isNew, surroundings, onChange }: Omit<PartProps, 'onRemove' | 'gap'>) {
   switch (part.kind) {
     case 'test':
       return (

@@ -13,6 +13,7 @@ import { useHistory } from '../../app/history.ts';
 import { useLooking } from '../../app/looking.tsx';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
+import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
@@ -200,20 +201,25 @@ function AudienceEditor({
         )}
         <div className="mt-5 text-[18px] leading-8">
           {catalogue && (
-            <GroupEditor
-              lead="People"
-              group={asGroup(draft.condition)}
+            <Regrouping
+              root={asGroup(draft.condition)}
               onChange={(condition) => change((before) => ({ ...before, condition }))}
-              surroundings={{
-                catalogue,
-                audiences: others.filter((other) => !buildsOn(other.id, audience?.id, audiences)),
-                problems: counted.data?.problems ?? [],
-                counts: counted.data && {
-                  parts: new Map(counted.data.parts.map(({ path, count }) => [path, count])),
-                  total: counted.data.total,
-                },
-              }}
-            />
+            >
+              <GroupEditor
+                lead="People"
+                group={asGroup(draft.condition)}
+                onChange={(condition) => change((before) => ({ ...before, condition }))}
+                surroundings={{
+                  catalogue,
+                  audiences: others.filter((other) => !buildsOn(other.id, audience?.id, audiences)),
+                  problems: counted.data?.problems ?? [],
+                  counts: counted.data && {
+                    parts: new Map(counted.data.parts.map(({ path, count }) => [path, count])),
+                    total: counted.data.total,
+                  },
+                }}
+              />
+            </Regrouping>
           )}
         </div>
         {catalogue && (
