@@ -1,5 +1,5 @@
 import { Plus, UserRoundPlus, X } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not } from '../../../core/conditions/condition.ts';
 import type { Problem } from '../../../core/conditions/validate.ts';
@@ -43,6 +43,10 @@ export function GroupEditor({
   lead?: string;
 }) {
   const [added, setAdded] = useState<Condition>();
+  // A new part opens by itself when it appears, and never again when it has moved.
+  useEffect(() => {
+    if (added) setAdded(undefined);
+  }, [added]);
   const replace = (index: number, part: Condition | undefined) =>
     onChange({
       ...group,
