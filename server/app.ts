@@ -22,6 +22,7 @@ import { Attributes } from './services/attributes.ts';
 import { Audiences } from './services/audiences.ts';
 import { ContactEdits } from './services/contact-edits.ts';
 import { Contacts } from './services/contacts.ts';
+import { Crm } from './services/crm.ts';
 import { Documents } from './services/documents.ts';
 import { Drafts } from './services/drafts.ts';
 import { Imports } from './services/imports.ts';
@@ -29,6 +30,7 @@ import { People } from './services/people.ts';
 import { Releases } from './services/releases.ts';
 import { LiveSite } from './site/live.ts';
 import { siteRouter } from './site/router.ts';
+import { CrmStandIn } from './standins/crm.ts';
 import { MailServer } from './standins/mail-server.ts';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -39,6 +41,7 @@ export interface RunningApp {
   readonly demo: boolean;
   readonly live: LiveSite;
   readonly people: People;
+  readonly crmStandIn: CrmStandIn | undefined;
   stop(): Promise<void>;
 }
 
@@ -80,12 +83,17 @@ export async function startApp(
   const tokens = new UnsubscribeTokens(secret);
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
+  const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;
+  const crm = new Crm(sequelize, people, drafts, crmStandIn, `${address}/stand-ins/crm`);
+  crm.start();
   const contacts = new Contacts(people, drafts);
   const services = {
     contacts,
     contactEdits: new ContactEdits(people, drafts, contacts, live, imports),
     imports,
     drafts,
+    crm,
+    crmStandIn,
     attributes: new Attributes(sequelize, people, drafts),
     audiences: new Audiences(people, drafts, live),
     documents: new Documents(people, drafts),
@@ -120,6 +128,7 @@ export async function startApp(
     helmet.crossOriginResourcePolicy({ policy: 'cross-origin' }),
     express.static(join(root, 'demo/pictures'), { maxAge: '1h' }),
   );
+  if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
   app.use(
@@ -150,8 +159,10 @@ export async function startApp(
     demo,
     live,
     people,
+    crmStandIn,
     async stop() {
       store.stopExpiringSessions();
+      await crm.stop();
       server.closeAllConnections();
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();

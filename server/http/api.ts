@@ -15,6 +15,7 @@ import {
   countRequestSchema,
   countsRequestSchema,
 } from '../../contract/audiences.ts';
+import { crmSettingsSchema, crmSwitchesSchema } from '../../contract/crm.ts';
 import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
 import { uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
@@ -29,14 +30,17 @@ import { attributeTypes } from '../../core/attributes/attribute.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
+import { Refusal } from '../refusal.ts';
 import type { Attributes } from '../services/attributes.ts';
 import type { Audiences } from '../services/audiences.ts';
 import type { ContactEdits } from '../services/contact-edits.ts';
 import type { Contacts } from '../services/contacts.ts';
+import type { Crm } from '../services/crm.ts';
 import type { Documents } from '../services/documents.ts';
 import type { Drafts } from '../services/drafts.ts';
 import type { Imports } from '../services/imports.ts';
 import type { Releases } from '../services/releases.ts';
+import type { CrmStandIn } from '../standins/crm.ts';
 import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
 import { signedInOnly } from './guards.ts';
 import { parse } from './parse.ts';
@@ -46,6 +50,9 @@ export interface Services {
   readonly contactEdits: ContactEdits;
   readonly imports: Imports;
   readonly drafts: Drafts;
+  readonly crm: Crm;
+  /** Only on an instance of the demo. */
+  readonly crmStandIn: CrmStandIn | undefined;
   readonly attributes: Attributes;
   readonly audiences: Audiences;
   readonly documents: Documents;
@@ -70,6 +77,7 @@ export function apiRouter(services: Services): Router {
   });
   router.use('/contacts', contactsRouter(services));
   router.use('/imports', importsRouter(services));
+  router.use('/crm', crmRouter(services));
   router.use('/audiences', audiencesRouter(services));
   router.use('/documents', documentsRouter(services));
   router.use('/releases', releasesRouter(services));
@@ -197,6 +205,31 @@ function importsRouter({ imports }: Services): Router {
   router.get('/:id/left-out.csv', async (request, response) => {
     const { path, name } = await imports.rejectedFile(parse(serial, request.params).id);
     response.type('text/csv').download(path, name, { dotfiles: 'allow' });
+  });
+  return router;
+}
+
+function crmRouter({ crm, crmStandIn }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await crm.status());
+  });
+  router.put('/', async (request, response) => {
+    response.json(await crm.configure(parse(crmSettingsSchema, request.body)));
+  });
+  router.get('/fields', async (_request, response) => {
+    response.json(await crm.fields());
+  });
+  router.post('/sync', async (_request, response) => {
+    response.status(202).json(await crm.sync());
+  });
+  router.post('/cancel', async (_request, response) => {
+    response.json(await crm.cancel());
+  });
+  router.put('/stand-in', async (request, response) => {
+    if (!crmStandIn) throw new Refusal(404, 'This instance has no stand-in.');
+    crmStandIn.setSwitches(parse(crmSwitchesSchema, request.body));
+    response.json(await crm.status());
   });
   return router;
 }
