@@ -6,6 +6,7 @@ const screens = [
   '/people/1',
   '/people/import',
   '/people/attributes',
+  '/people/sync',
   '/people/attributes/joined',
   '/audiences',
   '/audiences/regulars-near-renewal',

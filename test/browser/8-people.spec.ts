@@ -117,3 +117,26 @@ test('a choice is renamed in the catalogue, and every place says it the new way'
   await page.getByRole('region', { name: 'What people have' }).getByRole('link', { name: /^Dusk/ }).click();
   await expect(page.getByRole('table').getByRole('row').nth(1)).toContainText('Dusk');
 });
+
+test('another system is synced, although it misbehaves', async ({ studio: page }) => {
+  await page.goto('/people/sync');
+  await page.getByLabel('sends broken records among the good ones').check();
+  await expect(page.getByLabel('sends broken records among the good ones')).toBeChecked();
+  await page.getByRole('button', { name: 'Ask for their fields' }).click();
+  await page.getByLabel('What “custom.first_visit” fills').selectOption({ label: 'joined' });
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('The connection is stored.')).toBeVisible();
+  await page.getByRole('button', { name: 'Sync now' }).click();
+  const last = page.getByRole('region', { name: 'Last sync' });
+  await expect(last.getByText('640 added')).toBeVisible({ timeout: 30_000 });
+  await expect(last.getByText('21 skipped')).toBeVisible();
+  await last.getByText('Why records were skipped').click();
+  await expect(last.getByText('is no record').first()).toBeVisible();
+  await page.getByLabel('sends broken records among the good ones').uncheck();
+  await page.goto('/people?search=osgood');
+  await page
+    .getByRole('link', { name: /Osgood/ })
+    .first()
+    .click();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('another system');
+});

@@ -14,6 +14,10 @@ afterAll(() => instance.stop());
 describe('who may call', () => {
   it.each([
     ['GET', '/api/attributes'],
+    ['GET', '/api/crm'],
+    ['PUT', '/api/crm'],
+    ['POST', '/api/crm/sync'],
+    ['PUT', '/api/crm/stand-in'],
     ['GET', '/api/attributes/tier/values'],
     ['GET', '/api/attributes/tier/profile'],
     ['PUT', '/api/attributes/tier'],

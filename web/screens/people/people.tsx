@@ -1,5 +1,5 @@
 import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
-import { ArrowDown, ArrowUp, Columns3, ListFilter, Search, Tags, Upload, X } from 'lucide-react';
+import { ArrowDown, ArrowUp, Columns3, ListFilter, RefreshCw, Search, Tags, Upload, X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
@@ -98,6 +98,12 @@ export function Component() {
           className="ml-auto inline-flex h-9 items-center gap-2 rounded-md px-3 text-quiet hover:text-ink"
         >
           <Tags size={15} aria-hidden /> Attributes
+        </Link>
+        <Link
+          to="/people/sync"
+          className="inline-flex h-9 items-center gap-2 rounded-md px-3 text-quiet hover:text-ink"
+        >
+          <RefreshCw size={15} aria-hidden /> Another system
         </Link>
         <Link
           to="/people/import"
