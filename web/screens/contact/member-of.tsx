@@ -33,16 +33,11 @@ export function MemberOf({ contact, catalogue }: { contact: Contact; catalogue: 
       <ul>
         {memberOf.map(({ audience, explanation }) => (
           <li key={audience.id} className="border-b border-line py-1.5">
+            <Link to={`/audiences/${audience.id}`} className="font-medium hover:underline">
+              {audience.name}
+            </Link>
             <details>
-              <summary className="flex cursor-pointer list-none items-baseline gap-2">
-                <Link
-                  to={`/audiences/${audience.id}`}
-                  className="min-w-0 flex-1 truncate font-medium hover:underline"
-                >
-                  {audience.name}
-                </Link>
-                <span className="text-quiet underline">why</span>
-              </summary>
+              <summary className="cursor-pointer text-quiet">why</summary>
               <ExplanationTree explanation={explanation} nameOf={audienceNames(audiences)} />
             </details>
           </li>
