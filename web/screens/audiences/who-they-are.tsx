@@ -116,6 +116,14 @@ export function WhoTheyAre({
           </li>
         ))}
       </ul>
+      {data.count > data.people.length && (
+        <Link
+          to={`/people?where=${encodeURIComponent(JSON.stringify(condition))}`}
+          className="mt-2 inline-block underline"
+        >
+          All {count(data.count)}, page by page
+        </Link>
+      )}
       {children}
       <p className="mt-5 text-[12px] leading-4 text-quiet">
         People with an account on the site are counted as signed in, others as recognised.

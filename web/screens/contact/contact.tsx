@@ -38,6 +38,11 @@ export function Component() {
     );
   if (!contact || !catalogue || contact.id !== Number(id)) return null;
   const change = async (change: { values?: { [attribute: string]: unknown }; mail?: boolean }) => {
+    if (change.mail !== undefined) {
+      // A tick shows at once.
+      const unsubscribedAt = change.mail ? null : new Date().toISOString();
+      void mutate({ ...contact, unsubscribedAt }, { revalidate: false });
+    }
     try {
       const stored = await call('PUT', path, contactSchema, { ...change, updatedAt: contact.updatedAt });
       await mutate(stored, { revalidate: false });

@@ -83,7 +83,12 @@ export function Component() {
         {data.standIn && (
           <StandIn
             standIn={data.standIn}
-            onChange={(switches) => act(call('PUT', '/crm/stand-in', crmStatusSchema, switches))}
+            onChange={(switches) => {
+              // A tick shows at once.
+              if (data.standIn)
+                void mutate({ ...data, standIn: { ...data.standIn, switches } }, { revalidate: false });
+              void act(call('PUT', '/crm/stand-in', crmStatusSchema, switches));
+            }}
           />
         )}
       </div>

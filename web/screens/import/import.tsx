@@ -4,8 +4,9 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { type Import, importSchema, largestImport } from '../../../contract/imports.ts';
 import { encodingWords } from '../../../core/exchange/encoding.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
-import { call, messageOf, refresh, upload, useApi } from '../../app/api.ts';
+import { call, callWithoutAnswer, messageOf, refresh, upload, useApi } from '../../app/api.ts';
 import { useCatalogue } from '../../app/data.ts';
+import { TextButton } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { Columns } from './columns.tsx';
@@ -123,6 +124,7 @@ function OneImport({ id }: { id: string }) {
     again: (latest) => (isRunning(latest) ? 250 : 0),
   });
   const catalogue = useCatalogue();
+  const navigate = useNavigate();
   const [problem, setProblem] = useState<string>();
   const act = async (request: Promise<Import>) => {
     setProblem(undefined);
@@ -144,6 +146,15 @@ function OneImport({ id }: { id: string }) {
       </div>
     );
   if (!data || !catalogue) return null;
+  const forget = async () => {
+    try {
+      await callWithoutAnswer('DELETE', path);
+      refresh('/imports');
+      void navigate('/people/import');
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
   const { survey, plan, failure } = data;
   const open = !['importing', 'imported', 'undoing'].includes(data.status);
   return (
@@ -153,6 +164,15 @@ function OneImport({ id }: { id: string }) {
         {survey
           ? ` — ${count(survey.records)} ${survey.records === 1 ? 'person' : 'people'}, ${kindWords[survey.kind]}, ${encodingWords[survey.encoding]}`
           : data.status === 'reading' && ` — reading ${Math.round(100 * (data.progress ?? 0))}%`}
+        {!isRunning(data) && (
+          <TextButton
+            className="ml-4"
+            title="The file and its report go; what it brought in stays, and can’t be taken back any more."
+            onClick={forget}
+          >
+            Forget this file
+          </TextButton>
+        )}
       </p>
       {(problem ?? failure) !== null && (
         <div className="mt-3 max-w-3xl">
