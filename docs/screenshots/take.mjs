@@ -44,6 +44,9 @@ await page
 await page.getByLabel('Order of dates in “Joined”').selectOption('day-first');
 await page.getByRole('heading', { name: 'What would happen' }).waitFor();
 await take('import');
+await page.goto('/people/sync');
+await page.getByRole('button', { name: 'Sync now' }).waitFor();
+await take('another-system');
 await page.goto('/audiences');
 await take('audiences');
 await page.goto('/audiences/regulars-near-renewal');
