@@ -16,6 +16,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { displayName } from '../store/display-name.ts';
 import {
+  AudienceRow,
   ContactChangeRow,
   ContactRow,
   DeliveryRow,
@@ -159,6 +160,7 @@ export class ContactEdits {
         );
       if (!(await SiteAccountRow.findByPk(id, { transaction })))
         await SiteAccountRow.update({ contactId: id }, { where: { contactId: other }, transaction });
+      await moveExamples(other, { id, name: row.name }, transaction);
       const { externalId = null } = gone;
       await gone.destroy({ transaction });
       await row.update(
@@ -194,6 +196,7 @@ export class ContactEdits {
         type: QueryTypes.DELETE,
         transaction,
       });
+      await moveExamples(id, null, transaction);
       await row.destroy({ transaction });
       const imports = [...new Set(changes.flatMap(({ importId }) => importId ?? []))];
       return { erased: { changes: changes.length, messages, deliveries, account }, imports, email };
@@ -207,6 +210,25 @@ async function locked(id: number, transaction: Transaction): Promise<ContactRow>
   const row = await ContactRow.findByPk(id, { transaction, lock: true });
   if (!row) throw notFound('contact');
   return row;
+}
+
+/** Audiences that were held to a contact as an example are held to another one, or to nobody in its place. */
+async function moveExamples(
+  from: number,
+  to: { readonly id: number; readonly name: string } | null,
+  transaction: Transaction,
+): Promise<void> {
+  for (const audience of await AudienceRow.findAll({ transaction, lock: true })) {
+    const { examples, revision } = audience;
+    if (!examples.some(({ contact }) => contact === from)) continue;
+    const taken = to !== null && examples.some(({ contact }) => contact === to.id);
+    const now = examples.flatMap((example) => {
+      if (example.contact !== from) return [example];
+      return to && !taken ? [{ ...example, contact: to.id, name: to.name }] : [];
+    });
+    // With a new revision, so that an editor that is open does not bring the old ones back.
+    await audience.update({ examples: now, revision: revision + 1 }, { transaction });
+  }
 }
 
 async function record(

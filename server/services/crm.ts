@@ -67,11 +67,13 @@ export class Crm {
   }
 
   async status(): Promise<CrmStatus> {
+    // Looked at first: what runs no more has stored its result before.
+    const { running } = this;
     const state = await this.state();
     return {
       settings: await this.settings(),
-      running: this.running !== undefined,
-      result: this.running?.result ?? state.result,
+      running: running !== undefined,
+      result: running?.result ?? state.result,
       upTo: state.upTo,
       standIn: this.standIn
         ? { address: this.standInAddress, key: crmKey, switches: this.standIn.switches }
@@ -80,6 +82,7 @@ export class Crm {
   }
 
   async configure(settings: CrmSettings): Promise<CrmStatus> {
+    if (this.running) throw new Refusal(409, 'A sync is running; stop it first, or wait for its end.');
     const before = await this.settings();
     await SettingRow.upsert({ key: settingsKey, value: settings });
     // Another source, or other fields of it, is read from its beginning.

@@ -107,6 +107,16 @@ describe('two records of one person', () => {
       (await studio.get(`/api/contacts?search=${search}`)).body.contacts[0].id;
     const [one, two] = [await idOf('twin.one'), await idOf('twin.two')];
     await change(one, { mail: false });
+    const { body: list } = await studio.get('/api/audiences');
+    const { name, description, condition, revision, id: audience } = list[1];
+    const examples = [{ contact: one, name: 'Ada', isIn: true }];
+    await studio.call('PUT', `/api/audiences/${audience}`, {
+      name,
+      description,
+      condition,
+      revision,
+      examples,
+    });
     const merged = await studio.call('POST', `/api/contacts/${two}/merge`, {
       other: one,
       fromOther: ['city', 'tier'],
@@ -117,6 +127,8 @@ describe('two records of one person', () => {
       values: { 'first-name': 'Adah', city: 'Tarnley' },
     });
     expect(merged.body.unsubscribedAt).not.toBeNull();
+    const { body: audiences } = await studio.get('/api/audiences');
+    expect(audiences[1].examples).toEqual([{ contact: two, name: 'Adah', isIn: true }]);
     expect((await studio.get(`/api/contacts/${one}`)).status).toBe(404);
     const { body: history } = await studio.get(`/api/contacts/${two}/history`);
     expect(history.map(({ kind }: { kind: string }) => kind)).toEqual([
@@ -141,6 +153,16 @@ describe('erasing a contact', () => {
     const { id } = (await studio.get('/api/contacts?search=gone.soon')).body.contacts[0];
     await change(id, { values: { city: 'Tarnley' } });
     await studio.call('POST', '/api/sends', { document: 'monthly-almanac', contacts: [id], audience: null });
+    const { body: list } = await studio.get('/api/audiences');
+    const [pinned] = list;
+    const stays = { contact: null, name: 'An anonymous visitor', isIn: false };
+    await studio.call('PUT', `/api/audiences/${pinned.id}`, {
+      name: pinned.name,
+      description: pinned.description,
+      condition: pinned.condition,
+      revision: pinned.revision,
+      examples: [{ contact: id, name: 'Vanessa', isIn: true }, stays],
+    });
     const visitor = instance.visitor();
     const erased = await studio.call('DELETE', `/api/contacts/${id}`);
     expect(erased.status).toBe(200);
@@ -154,11 +176,13 @@ describe('erasing a contact', () => {
     expect(tables.length).toBeGreaterThan(20);
     for (const { name, column } of tables) {
       const [found] = await instance.sequelize.query<{ rows: number }>(
-        `SELECT COUNT(*) AS \`rows\` FROM \`${name}\` WHERE \`${column}\` LIKE '%gone.soon%'`,
+        `SELECT COUNT(*) AS \`rows\` FROM \`${name}\` WHERE \`${column}\` LIKE '%gone.soon%' OR \`${column}\` LIKE '%Vanessa%'`,
         { type: QueryTypes.SELECT },
       );
       expect([name, column, Number(found?.rows)]).toEqual([name, column, 0]);
     }
+    const { body: after } = await studio.get('/api/audiences');
+    expect(after.find((one: { id: string }) => one.id === pinned.id).examples).toEqual([stays]);
     expect((await studio.get(`/api/imports/${importId}/left-out.csv`)).status).toBe(404);
     expect((await importThat(studio, importId, 'imported')).report?.samples.added).toEqual([]);
     expect((await visitor.get('/site/')).status).toBe(200);

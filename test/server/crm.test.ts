@@ -164,6 +164,7 @@ describe('a sync', () => {
     outside.setSwitches({ ...calm, slowMs: 150 });
     await studio.call('POST', '/api/crm/sync');
     expect((await studio.call('POST', '/api/crm/sync')).status).toBe(409);
+    expect((await studio.call('PUT', '/api/crm', (await status()).settings)).status).toBe(409);
     while (((await status()).result?.pages ?? 0) < 2) await wait(20);
     const [, contact] = [...(await theirs()).values()];
     const { body } = await studio.get(`/api/contacts/${contact?.id}`);
