@@ -1,7 +1,7 @@
 import { z } from 'zod';
+import { todayKinds } from '../core/analysis/finding.ts';
 import { audienceNameSchema, audienceSchema } from '../core/audiences/audience.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
-import { personSchema } from './people.ts';
 
 /** Somebody who must be in an audience, or out of it: a contact, or null for an anonymous visitor. */
 export const exampleSchema = z.object({
@@ -13,6 +13,8 @@ export type Example = z.infer<typeof exampleSchema>;
 
 export const storedAudienceSchema = audienceSchema.extend({
   examples: z.array(exampleSchema),
+  /** Whom it belongs to. */
+  ownerName: z.string(),
   /** Who changed it last. */
   accountName: z.string(),
   archivedAt: z.string().nullable(),
@@ -23,7 +25,7 @@ export type StoredAudience = z.infer<typeof storedAudienceSchema>;
 
 /** Where an audience is used. */
 export const useSchema = z.object({
-  what: z.enum(['page', 'email', 'audience']),
+  what: z.enum(['page', 'email', 'audience', 'fact']),
   id: z.string(),
   name: z.string(),
 });
@@ -46,6 +48,7 @@ export const audienceDraftSchema = z.object({
   examples: z.array(exampleSchema).max(50).default([]),
 });
 export const audienceChangeSchema = audienceDraftSchema.extend({ revision: z.number().int() });
+export const ownerRequestSchema = z.object({ ownerName: z.string().trim().min(1).max(120) });
 
 /** Who is in a condition that may not be saved yet; `audience` is the one being edited, for finding circles. */
 export const countRequestSchema = z.object({
@@ -69,7 +72,6 @@ export type Comparison = z.infer<typeof comparisonSchema>;
 export const countSchema = z.object({
   count: z.number(),
   total: z.number(),
-  people: z.array(personSchema),
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
   /** For each attribute tested: how many contacts have no value there. */
   lacking: z.array(z.object({ attribute: z.string(), count: z.number() })),
@@ -77,6 +79,15 @@ export const countSchema = z.object({
   leftOut: z.number(),
   /** For each part of the condition, by its path, how many pass it. */
   parts: z.array(z.object({ path: z.string(), count: z.number() })),
+  /** What is so among today's contacts only. */
+  today: z.array(
+    z.object({
+      kind: z.enum(todayKinds),
+      severity: z.enum(['wrong', 'careful', 'note']),
+      sentence: z.string(),
+      repairs: z.array(z.object({ label: z.string(), condition: conditionSchema })),
+    }),
+  ),
 });
 export type Count = z.infer<typeof countSchema>;
 

@@ -111,6 +111,13 @@ export const historySchema = z.array(
 );
 export type HistoryEntry = z.infer<typeof historySchema>[number];
 
-export const exportQuerySchema = contactQuerySchema
-  .omit({ page: true })
-  .extend({ kind: z.enum(exportKinds) });
+export const exportQuerySchema = contactQuerySchema.omit({ page: true }).extend({
+  kind: z.enum(exportKinds),
+  /** Only these, by their ids with commas between; whoever matches when not given. */
+  ids: z
+    .string()
+    .max(20_000)
+    .regex(/^\d+(,\d+)*$/, 'is not a list of ids')
+    .transform((text) => text.split(',').map(Number))
+    .optional(),
+});

@@ -25,6 +25,7 @@ import { Contacts } from './services/contacts.ts';
 import { Crm } from './services/crm.ts';
 import { Documents } from './services/documents.ts';
 import { Drafts } from './services/drafts.ts';
+import { StatedFacts } from './services/facts.ts';
 import { Imports } from './services/imports.ts';
 import { People } from './services/people.ts';
 import { Releases } from './services/releases.ts';
@@ -96,6 +97,7 @@ export async function startApp(
     crmStandIn,
     attributes: new Attributes(sequelize, people, drafts),
     audiences: new Audiences(people, drafts, live),
+    facts: new StatedFacts(people, drafts),
     documents: new Documents(people, drafts),
     releases,
     sending: new Sending(people, live, tokens, address, smtpPort),

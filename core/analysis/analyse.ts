@@ -1,5 +1,5 @@
-import { localDay } from '../attributes/calendar.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
+import { type StatedFact, soundFacts } from '../audiences/fact.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
@@ -13,38 +13,44 @@ import { type Face, facesOf, slotDiagrams } from './faces.ts';
 import type { ConditionFinding, DocumentFinding } from './finding.ts';
 import { World } from './world.ts';
 
+/** A finding, and whether it is only so because of what was stated about the contacts. */
+export type Relying<Finding> = Finding & { readonly relies: boolean };
+
 export interface DocumentAnalysis {
   /** The first hundred are described; more would take longer than anybody reads. */
   readonly faces: readonly (Face & { readonly description: FaceDescription | undefined })[];
   /** False where there are more faces than listed. */
   readonly complete: boolean;
-  readonly findings: readonly DocumentFinding[];
+  readonly findings: readonly Relying<DocumentFinding>[];
   /** Why nothing could be proved; undefined when it could. */
   readonly refused: string | undefined;
 }
 
 export interface ConditionAnalysis {
-  readonly findings: readonly ConditionFinding[];
+  readonly findings: readonly Relying<ConditionFinding>[];
   readonly refused: string | undefined;
 }
 
 const mostDescribed = 100;
 
-type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences'>;
+type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
 /** Everything that is proved about one document as it stands, for every possible viewer at an instant. */
 export function analyseDocument(drafts: Drafts, document: Document, instant: number): DocumentAnalysis {
   return unlessTooMany({ faces: [], complete: false, findings: [] }, () => {
-    const { catalogue, membership } = surroundings(drafts, instant);
+    const { catalogue, membership, facts } = surroundings(drafts);
     const { content, kind } = document;
-    const world = new World({
-      catalogue,
-      membership,
-      audiences: drafts.audiences,
-      used: audiencesOf(content),
-      channel: kind,
-      instant,
-    });
+    const worldWith = (stated: readonly StatedFact[]) =>
+      new World({
+        catalogue,
+        membership,
+        audiences: drafts.audiences,
+        used: audiencesOf(content),
+        channel: kind,
+        instant,
+        stated,
+      });
+    const world = worldWith(facts);
     const { faces, complete } = facesOf(content, world);
     const slots = slotDiagrams(content, world);
     const used = [...audiencesOf(content)].filter((id) => world.audience(id) !== never);
@@ -54,7 +60,9 @@ export function analyseDocument(drafts: Drafts, document: Document, instant: num
         description: index < mostDescribed ? describeFace(face.choices, slots, used, world) : undefined,
       })),
       complete,
-      findings: documentFindings(content, world, { catalogue, audience: nameIn(drafts) }, drafts.audiences),
+      findings: relyingOn(facts, worldWith, world, (own) =>
+        documentFindings(content, own, { catalogue, audience: nameIn(drafts) }, drafts.audiences),
+      ),
     };
   });
 }
@@ -68,32 +76,51 @@ export function analyseCondition(
 ): ConditionAnalysis {
   return unlessTooMany({ findings: [] }, () => {
     const others = drafts.audiences.filter((audience) => audience.id !== editing);
-    const { catalogue } = surroundings(drafts, instant);
+    const { catalogue, facts } = surroundings(drafts);
     const own = { id: editing ?? '\0new', name: '', description: '', condition };
     const membership = new Membership(catalogue, [...others, own]);
     if (membership.problems.has(own.id)) return { findings: [] };
     const sound = others.filter((audience) => !membership.problems.has(audience.id));
     const ids = sound.map((audience) => audience.id);
-    const world = new World({
-      catalogue,
-      membership,
-      audiences: others,
-      used: ids,
-      channel: 'page',
-      instant,
-      conditions: [condition],
-      hasItem: true,
-    });
-    return { findings: conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }) };
+    const worldWith = (stated: readonly StatedFact[]) =>
+      new World({
+        catalogue,
+        membership,
+        audiences: others,
+        used: ids,
+        channel: 'page',
+        instant,
+        conditions: [condition],
+        stated,
+        hasItem: true,
+      });
+    return {
+      findings: relyingOn(facts, worldWith, worldWith(facts), (world) =>
+        conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }),
+      ),
+    };
   });
 }
 
-function surroundings({ attributes, audiences, settings }: Drafts, instant: number) {
+/** What is found in a world, marked where it would not be found without the facts that were stated. */
+function relyingOn<Finding extends { kind: string; sentence: string }>(
+  facts: readonly StatedFact[],
+  worldWith: (stated: readonly StatedFact[]) => World,
+  world: World,
+  find: (world: World) => Finding[],
+): Relying<Finding>[] {
+  const found = find(world);
+  if (facts.length === 0 || found.length === 0) return found.map((one) => ({ ...one, relies: false }));
+  const anyway = new Set(find(worldWith([])).map(({ kind, sentence }) => `${kind} ${sentence}`));
+  return found.map((one) => ({ ...one, relies: !anyway.has(`${one.kind} ${one.sentence}`) }));
+}
+
+function surroundings({ attributes, audiences, settings, facts }: Drafts) {
   const catalogue = new Catalogue(attributes, settings.zone);
   return {
     catalogue,
     membership: new Membership(catalogue, audiences),
-    today: localDay(instant, settings.zone),
+    facts: soundFacts(facts, catalogue),
   };
 }
 

@@ -1,6 +1,7 @@
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
+import { soundFacts } from '../audiences/fact.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { Membership } from '../deciding/membership.ts';
@@ -94,6 +95,7 @@ export function differenceOf(pairing: Pairing, after: Snapshot, instant: number)
       used: audiencesOf(pairing.content),
       channel: document?.kind ?? 'page',
       instant,
+      stated: soundFacts(after.facts, catalogue),
     });
     const { faces, complete } = facesOf(pairing.content, world);
     const transitions = faces

@@ -32,17 +32,24 @@ export interface DocumentFinding {
   repairs: readonly { label: string; content: Content }[];
 }
 
-/** Something proved about a condition, for every possible person. */
-export interface ConditionFinding {
-  kind:
-    | 'never-true'
-    | 'always-true'
-    | 'no-effect'
-    | 'empty-group'
-    | 'over'
-    | 'needs-visit'
-    | 'same'
-    | 'contained';
+/** What is proved about a condition, for every possible person. */
+const provedKinds = [
+  'never-true',
+  'always-true',
+  'no-effect',
+  'empty-group',
+  'over',
+  'needs-visit',
+  'same',
+  'contained',
+] as const;
+/** What is so for the contacts there are today, and may be otherwise tomorrow. */
+export const todayKinds = ['nobody-today', 'only-lacking', 'same-today', 'contained-today'] as const;
+
+export interface ConditionFinding<
+  Kind extends string = (typeof provedKinds)[number] | (typeof todayKinds)[number],
+> {
+  kind: Kind;
   severity: Severity;
   sentence: string;
   people: Condition | undefined;

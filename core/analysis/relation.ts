@@ -1,5 +1,6 @@
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Audience } from '../audiences/audience.ts';
+import { soundFacts } from '../audiences/fact.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { TooManyValues } from './cells.ts';
@@ -15,7 +16,8 @@ export function relationOf(
     settings,
     attributes,
     audiences,
-  }: Pick<Snapshot, 'settings' | 'attributes'> & { audiences: readonly Audience[] },
+    facts,
+  }: Pick<Snapshot, 'settings' | 'attributes' | 'facts'> & { audiences: readonly Audience[] },
   one: string,
   two: string,
   instant: number,
@@ -31,6 +33,7 @@ export function relationOf(
       used: [one, two],
       channel: 'page',
       instant,
+      stated: soundFacts(facts, catalogue),
       hasItem: true,
     });
     const { diagrams } = world;

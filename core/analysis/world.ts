@@ -4,6 +4,7 @@ import { localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { type Fact, type Facts, type Viewer, valueOfFact } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
+import { bearingOn, keeping, type StatedFact } from '../audiences/fact.ts';
 import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
 import { meaningOf } from '../conditions/meaning.ts';
@@ -54,6 +55,8 @@ export interface WorldOf {
   readonly conditions?: readonly Condition[];
   /** What holds for everybody who gets here: facts about the data, the page's access. */
   readonly given?: readonly Condition[];
+  /** What is stated to hold for every contact; only sound facts may be given. */
+  readonly stated?: readonly StatedFact[] | undefined;
   /** Whether an item is shown, so that its fields may have values. */
   readonly hasItem?: boolean;
 }
@@ -82,7 +85,7 @@ export class World {
 
   /** Throws TooManyValues where an attribute can't be split exactly. */
   constructor(of: WorldOf) {
-    const { catalogue, membership, audiences, used, conditions = [], given = [] } = of;
+    const { catalogue, membership, audiences, used, conditions = [], given = [], stated = [] } = of;
     this.catalogue = catalogue;
     this.membership = membership;
     this.channel = of.channel;
@@ -99,11 +102,17 @@ export class World {
     const facts = builtinFacts.filter((fact) =>
       [...leavesOf(fact)].every((leaf) => leaf.kind === 'test' && tests.has(leaf.attribute)),
     );
-    for (const fact of facts) this.collect(fact, tests);
+    const kept = bearingOn(stated, new Set(tests.keys())).map(keeping);
+    for (const fact of [...facts, ...kept]) this.collect(fact, tests);
     this.variables = this.variablesOf(tests);
     this.levels = new Map(this.variables.map((variable, index) => [nameOf(variable), index + 1]));
     this.constraints = [...facts, ...given]
       .map((fact) => this.condition(fact))
+      .concat(
+        kept.map((fact) =>
+          this.diagrams.or(this.only(stateLevel, states.indexOf('anonymous')), this.condition(fact)),
+        ),
+      )
       .concat(
         this.variables.flatMap((variable) => (variable.kind === 'same' ? [this.sameness(variable)] : [])),
       )

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { attributeSchema } from '../attributes/attribute.ts';
 import { isZone } from '../attributes/calendar.ts';
 import { audienceSchema } from '../audiences/audience.ts';
+import { statedFactSchema } from '../audiences/fact.ts';
 import { documentSchema } from '../documents/document.ts';
 
 export const siteSettingsSchema = z.object({
@@ -22,5 +23,7 @@ export const snapshotSchema = z.object({
   attributes: z.array(attributeSchema),
   audiences: z.array(audienceSchema),
   documents: z.array(documentSchema),
+  /** What is stated to hold for every contact; proofs rely on it, deciding does not. */
+  facts: z.array(statedFactSchema).optional(),
 });
 export type Snapshot = z.infer<typeof snapshotSchema>;

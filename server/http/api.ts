@@ -14,9 +14,11 @@ import {
   compareRequestSchema,
   countRequestSchema,
   countsRequestSchema,
+  ownerRequestSchema,
 } from '../../contract/audiences.ts';
 import { crmSettingsSchema, crmSwitchesSchema } from '../../contract/crm.ts';
 import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { factChangeSchema, factDraftSchema } from '../../contract/facts.ts';
 import { uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
 import {
@@ -31,6 +33,7 @@ import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
 import { Refusal } from '../refusal.ts';
+import { teamNames } from '../services/accounts.ts';
 import type { Attributes } from '../services/attributes.ts';
 import type { Audiences } from '../services/audiences.ts';
 import type { ContactEdits } from '../services/contact-edits.ts';
@@ -38,6 +41,7 @@ import type { Contacts } from '../services/contacts.ts';
 import type { Crm } from '../services/crm.ts';
 import type { Documents } from '../services/documents.ts';
 import type { Drafts } from '../services/drafts.ts';
+import type { StatedFacts } from '../services/facts.ts';
 import type { Imports } from '../services/imports.ts';
 import type { Releases } from '../services/releases.ts';
 import type { CrmStandIn } from '../standins/crm.ts';
@@ -55,6 +59,7 @@ export interface Services {
   readonly crmStandIn: CrmStandIn | undefined;
   readonly attributes: Attributes;
   readonly audiences: Audiences;
+  readonly facts: StatedFacts;
   readonly documents: Documents;
   readonly releases: Releases;
   readonly sending: Sending;
@@ -72,6 +77,9 @@ export function apiRouter(services: Services): Router {
   router.get('/settings', async (_request, response) => {
     response.json((await services.drafts.snapshot()).settings);
   });
+  router.get('/team', async (_request, response) => {
+    response.json(await teamNames());
+  });
   router.get('/pictures', (_request, response) => {
     response.json(services.pictures);
   });
@@ -79,6 +87,7 @@ export function apiRouter(services: Services): Router {
   router.use('/imports', importsRouter(services));
   router.use('/crm', crmRouter(services));
   router.use('/audiences', audiencesRouter(services));
+  router.use('/facts', factsRouter(services));
   router.use('/documents', documentsRouter(services));
   router.use('/releases', releasesRouter(services));
   router.use('/mailbox', mailboxRouter());
@@ -256,6 +265,10 @@ function audiencesRouter({ audiences }: Services): Router {
     const { id } = parse(named, request.params);
     response.json(await audiences.archive(id, parse(archiveRequestSchema, request.body).archived));
   });
+  router.post('/:id/owner', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await audiences.giveTo(id, parse(ownerRequestSchema, request.body).ownerName));
+  });
   router.get('/:id/versions', async (request, response) => {
     response.json(await audiences.versions(parse(named, request.params).id));
   });
@@ -271,6 +284,26 @@ function audiencesRouter({ audiences }: Services): Router {
   });
   router.delete('/:id', async (request, response) => {
     await audiences.remove(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  return router;
+}
+
+function factsRouter({ facts }: Services): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await facts.list());
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await facts.create(parse(factDraftSchema, request.body), nameOf(request)));
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    await facts.change(id, parse(factChangeSchema, request.body), nameOf(request));
+    response.status(204).end();
+  });
+  router.delete('/:id', async (request, response) => {
+    await facts.remove(parse(named, request.params).id);
     response.status(204).end();
   });
   return router;

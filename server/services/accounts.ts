@@ -35,3 +35,9 @@ export async function instanceSecret(make: () => string): Promise<string> {
   if (typeof row.value !== 'string') throw new Error('the stored secret is unreadable');
   return row.value;
 }
+
+/** The names of everybody who works in the studio. */
+export async function teamNames(): Promise<string[]> {
+  const rows = await AccountRow.findAll({ raw: true, attributes: ['name'], order: [['name', 'ASC']] });
+  return rows.map(({ name }) => name);
+}

@@ -10,6 +10,7 @@ import {
 } from '../../core/attributes/attribute.ts';
 import { countryName } from '../../core/attributes/countries.ts';
 import { parseValue, readValue } from '../../core/attributes/parse.ts';
+import type { StatedFact } from '../../core/audiences/fact.ts';
 import { attributesIn, type Condition, leavesOf, test } from '../../core/conditions/condition.ts';
 import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
 import { same } from '../../core/deciding/changes.ts';
@@ -158,6 +159,16 @@ export class Attributes {
           [JSON.stringify(condition), audience.id],
         );
       }
+      for (const fact of snapshot.facts ?? []) {
+        const who = withChoiceMerged(fact.who, id, from, into);
+        const also = withChoiceMerged(fact.also, id, from, into);
+        if (same(who, fact.who) && same(also, fact.also)) continue;
+        await connection.query('UPDATE facts SET who = ?, also = ?, revision = revision + 1 WHERE id = ?', [
+          JSON.stringify(who),
+          JSON.stringify(also),
+          fact.id,
+        ]);
+      }
     });
     await this.changedValues();
     return attribute;
@@ -261,6 +272,9 @@ export class Attributes {
     for (const { id, label } of lost) {
       const people = held.find(({ value }) => value === id)?.count ?? 0;
       const [audience] = snapshot.audiences.filter(({ condition }) => namesChoice(condition, before.id, id));
+      const isStated = snapshot.facts?.some(
+        ({ who, also }) => namesChoice(who, before.id, id) || namesChoice(also, before.id, id),
+      );
       if (people > 0)
         throw new Refusal(
           422,
@@ -271,11 +285,21 @@ export class Attributes {
           422,
           `“${label}” is named by the audience “${audience.name}”. Take it out there first.`,
         );
+      if (isStated)
+        throw new Refusal(
+          422,
+          `“${label}” is named by what is stated to always hold. Take it out there first.`,
+        );
     }
   }
 
   /** Tests are of one type: an attribute that conditions name keeps its type. */
   private async refuseUsedTests(id: string, type: AttributeType, snapshot: Snapshot): Promise<void> {
+    if (snapshot.facts?.some((fact) => factNames(fact, id)))
+      throw new Refusal(
+        409,
+        `What is stated to always hold tests this attribute as it is; that would mean nothing for another type (${type}). Take it out there first.`,
+      );
     const [audience] = snapshot.audiences.filter(({ condition }) => attributesIn(condition).has(id));
     if (audience)
       throw new Refusal(
@@ -293,7 +317,14 @@ export function usesOfAttribute(id: string, snapshot: Snapshot): Use[] {
   const documents = snapshot.documents
     .filter(({ content }) => mergedAttributes(content).has(id))
     .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
-  return [...audiences, ...documents];
+  const facts = (snapshot.facts ?? [])
+    .filter((fact) => factNames(fact, id))
+    .map((fact) => ({ what: 'fact' as const, id: fact.id, name: 'what always holds' }));
+  return [...audiences, ...documents, ...facts.slice(0, 1)];
+}
+
+function factNames({ who, also }: StatedFact, attribute: string): boolean {
+  return attributesIn(who).has(attribute) || attributesIn(also).has(attribute);
 }
 
 /** Whether a condition tests an attribute against one of its choices. */

@@ -12,6 +12,7 @@ import type {
   StoredAudience,
   Use,
 } from '../../contract/audiences.ts';
+import { aboutToday, type TodayFinding } from '../../core/analysis/today.ts';
 import { instantOf, isoDate, localDay, localTime } from '../../core/attributes/calendar.ts';
 import { type Audience, findCircle } from '../../core/audiences/audience.ts';
 import { attributesIn, audiencesIn, type Condition } from '../../core/conditions/condition.ts';
@@ -26,10 +27,9 @@ import type { LiveSite } from '../site/live.ts';
 import { AudienceRow, AudienceVersionRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
-import { type People, personRecord } from './people.ts';
+import type { People } from './people.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
-const namesShown = 6;
 const daysAhead = 30;
 const crossingShown = 20;
 /** Most parts of one condition that are counted each by itself. */
@@ -80,7 +80,10 @@ export class Audiences {
       await refuseTakenName(draft.name, null);
       const id = newId();
       await this.refuseCircle({ ...draft, id });
-      const made = await AudienceRow.create({ id, ...draft, accountName }, { transaction });
+      const made = await AudienceRow.create(
+        { id, ...draft, ownerName: accountName, accountName },
+        { transaction },
+      );
       await keepVersion(made, transaction);
       return made;
     });
@@ -141,6 +144,12 @@ export class Audiences {
         { current: uses },
       );
     return stored(await row.update({ archivedAt: archived ? new Date() : null }));
+  }
+
+  async giveTo(id: string, ownerName: string): Promise<StoredAudience> {
+    const row = await AudienceRow.findByPk(id);
+    if (!row) throw notFound('audience');
+    return stored(await row.update({ ownerName }));
   }
 
   /** How an audience was each time it was stored, the latest first. */
@@ -204,7 +213,8 @@ export class Audiences {
     const id = editing ?? newId();
     const edited: Audience = { id, name: 'this audience', description: '', condition };
     const audiences = [...snapshot.audiences.filter((audience) => audience.id !== id), edited];
-    const problems = [...(new Membership(catalogue, audiences).problems.get(id) ?? [])];
+    const membership = new Membership(catalogue, audiences);
+    const problems = [...(membership.problems.get(id) ?? [])];
     const scope = this.people.scopeOf(snapshot);
     const asked: Condition = problems.length > 0 ? { kind: 'any', of: [] } : condition;
     const tested = [...attributesIn(condition)].filter((one) => catalogue.get(one)?.source === 'contact');
@@ -214,22 +224,30 @@ export class Audiences {
       kind: 'all',
       of: [withoutGaps(asked, (id) => catalogue.get(id)?.source === 'contact'), { kind: 'not', of: asked }],
     };
-    const [[count = 0, leftOut = 0, ...passing], ids, lacking, total] = await Promise.all([
+    const others = snapshot.audiences.filter((one) => one.id !== id && !membership.problems.has(one.id));
+    const names = new Map(snapshot.audiences.map((audience) => [audience.id, audience.name]));
+    // Beside a condition that counts nobody, or everybody, there is nothing to say of today.
+    const isGroup = condition.kind === 'all' || condition.kind === 'any';
+    const today =
+      problems.length > 0 || (isGroup && condition.of.length === 0)
+        ? undefined
+        : aboutToday(condition, others, { catalogue, audience: (one) => names.get(one) });
+    const [[count = 0, leftOut = 0, ...passing], lacking, total, todays] = await Promise.all([
       asks.count(scope, now, [asked, onlyLacking, ...parts.map(({ part }) => part)]),
-      asks.some(scope, now, asked, namesShown),
       asks.lacking(scope, tested),
       asks.total(),
+      today && this.people.held ? asks.count(scope, now, today.conditions) : [],
     ]);
     return {
       count,
       total,
-      people: (await this.people.find(ids)).map(personRecord),
       problems,
       lacking: tested
         .map((attribute, index) => ({ attribute, count: lacking[index] ?? 0 }))
         .filter(({ count }) => count > 0),
       leftOut,
       parts: parts.map(({ path }, index) => ({ path, count: passing[index] ?? 0 })),
+      today: todays.length === 0 ? [] : (today?.read(todays) ?? []).map(shown),
     };
   }
 
@@ -290,6 +308,10 @@ export class Audiences {
   }
 }
 
+function shown({ kind, severity, sentence, repairs }: TodayFinding): Count['today'][number] {
+  return { kind, severity, sentence, repairs: [...repairs] };
+}
+
 /** Every part of a condition with its path, from the outside in. */
 function* partsOf(condition: Condition, path = ''): Generator<{ path: string; part: Condition }> {
   if (path !== '') yield { path, part: condition };
@@ -330,13 +352,14 @@ async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<
 }
 
 function stored(row: AudienceRow): StoredAudience {
-  const { id, name, description, condition, examples, accountName, revision } = row;
+  const { id, name, description, condition, examples, ownerName, accountName, revision } = row;
   return {
     id,
     name,
     description,
     condition,
     examples,
+    ownerName,
     accountName,
     archivedAt: row.archivedAt?.toISOString() ?? null,
     revision,

@@ -55,20 +55,24 @@ export class Contacts {
     };
   }
 
-  /** All who match, in order, written one after another. */
+  /** All who match, in order, or those who are named, written one after another. */
   async *export(query: z.infer<typeof exportQuerySchema>): AsyncGenerator<string> {
     const { catalogue } = await this.drafts.decider();
     const where = await this.filterOf(query);
     const scope = this.people.scopeOf(await this.drafts.snapshot());
     const { asks } = this.people;
-    const { ids } = await asks.list(scope, this.people.now(), {
-      where,
-      search: query.search,
-      sort: query.sort,
-      direction: query.direction,
-      from: 0,
-      most: await asks.total(),
-    });
+    const ids =
+      query.ids ??
+      (
+        await asks.list(scope, this.people.now(), {
+          where,
+          search: query.search,
+          sort: query.sort,
+          direction: query.direction,
+          from: 0,
+          most: await asks.total(),
+        })
+      ).ids;
     const writer = writerFor(
       query.kind,
       catalogue.attributes.filter(({ source }) => source === 'contact'),

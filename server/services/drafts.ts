@@ -1,7 +1,7 @@
 import { Decider } from '../../core/deciding/decide.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { siteSettingsSchema } from '../../core/deciding/release.ts';
-import { AttributeRow, AudienceRow, DocumentRow, SettingRow } from '../store/models.ts';
+import { AttributeRow, AudienceRow, DocumentRow, FactRow, SettingRow } from '../store/models.ts';
 
 /** The drafts as one snapshot, read again after each change. */
 export class Drafts {
@@ -22,14 +22,14 @@ export class Drafts {
     return loading;
   }
 
-  /** To be called after every committed change of an attribute, audience, document or setting. */
+  /** To be called after every committed change of an attribute, audience, document, fact or setting. */
   changed(): void {
     this.loading = undefined;
   }
 }
 
 async function readDrafts(): Promise<Snapshot> {
-  const [settings, attributes, audiences, documents] = await Promise.all([
+  const [settings, attributes, audiences, documents, facts] = await Promise.all([
     SettingRow.findByPk('site'),
     AttributeRow.findAll({ raw: true, order: [['position', 'ASC']] }),
     AudienceRow.findAll({ raw: true, order: [['name', 'ASC']] }),
@@ -40,6 +40,7 @@ async function readDrafts(): Promise<Snapshot> {
         ['id', 'ASC'],
       ],
     }),
+    FactRow.findAll({ raw: true, order: [['createdAt', 'ASC']] }),
   ]);
   return {
     settings: siteSettingsSchema.parse(settings?.value),
@@ -51,5 +52,6 @@ async function readDrafts(): Promise<Snapshot> {
       condition,
     })),
     documents: documents.map(({ id, kind, name, slug, content }) => ({ id, kind, name, slug, content })),
+    facts: facts.map(({ id, who, also }) => ({ id, who, also })),
   };
 }

@@ -60,12 +60,24 @@ export class AudienceRow extends Model<InferAttributes<AudienceRow>, InferCreati
   declare name: string;
   declare description: string;
   declare condition: Condition;
+  /** Whom it belongs to. */
+  declare ownerName: CreationOptional<string>;
   /** Who changed it last. */
   declare accountName: CreationOptional<string>;
   declare archivedAt: CreationOptional<Date | null>;
   declare examples: CreationOptional<Example[]>;
   declare revision: CreationOptional<number>;
   declare updatedAt: CreationOptional<Date>;
+}
+
+/** Something stated to hold for every contact. */
+export class FactRow extends Model<InferAttributes<FactRow>, InferCreationAttributes<FactRow>> {
+  declare id: string;
+  declare who: Condition;
+  declare also: Condition;
+  declare accountName: string;
+  declare revision: CreationOptional<number>;
+  declare createdAt: CreationOptional<Date>;
 }
 
 /** An audience as it was stored at some time. */
@@ -207,6 +219,7 @@ export function defineModels(sequelize: Sequelize): void {
       name: string,
       description: string,
       condition: DataTypes.JSON,
+      ownerName: { type: string, defaultValue: '' },
       accountName: { type: string, defaultValue: '' },
       archivedAt: instant,
       examples: { type: DataTypes.JSON, defaultValue: [] },
@@ -214,6 +227,17 @@ export function defineModels(sequelize: Sequelize): void {
       updatedAt: instant,
     },
     table('audiences', 'both'),
+  );
+  FactRow.init(
+    {
+      id: id(),
+      who: DataTypes.JSON,
+      also: DataTypes.JSON,
+      accountName: string,
+      revision: revision(),
+      createdAt: instant,
+    },
+    table('facts', 'created'),
   );
   AudienceVersionRow.init(
     {

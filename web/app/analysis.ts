@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import useSWR from 'swr';
+import { listedFactsSchema } from '../../contract/facts.ts';
 import { attributesSchema } from '../../contract/people.ts';
 import { settingsSchema } from '../../contract/releases.ts';
 import type { ConditionAnalysis, DocumentAnalysis } from '../../core/analysis/analyse.ts';
@@ -33,20 +34,22 @@ function ask<Answer>(question: Question): Promise<Answer> {
   });
 }
 
-function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences'> | undefined {
+function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'> | undefined {
   const { data: attributes } = useApi('/attributes', attributesSchema);
   const { data: settings } = useApi('/settings', settingsSchema);
   const { data: audiences } = useAudiences();
+  const { data: listed } = useApi('/facts', listedFactsSchema);
   return useMemo(() => {
-    if (!attributes || !settings || !audiences) return undefined;
+    if (!attributes || !settings || !audiences || !listed) return undefined;
+    const facts = listed.map(({ id, who, also }) => ({ id, who, also }));
     const plain = audiences.map(({ id, name, description, condition }) => ({
       id,
       name,
       description,
       condition,
     }));
-    return { attributes, settings, audiences: plain };
-  }, [attributes, settings, audiences]);
+    return { attributes, settings, audiences: plain, facts };
+  }, [attributes, settings, audiences, listed]);
 }
 
 const staying = { keepPreviousData: true, revalidateOnFocus: false, revalidateIfStale: false } as const;

@@ -17,6 +17,7 @@ const router = createBrowserRouter([
       { path: 'people/import/:id', lazy: () => import('../screens/import/import.tsx') },
       { path: 'people/attributes', lazy: () => import('../screens/attributes/attributes.tsx') },
       { path: 'people/attributes/:id', lazy: () => import('../screens/attributes/attributes.tsx') },
+      { path: 'people/facts', lazy: () => import('../screens/facts/facts.tsx') },
       { path: 'people/sync', lazy: () => import('../screens/crm/crm.tsx') },
       { path: 'people/:id', lazy: () => import('../screens/contact/contact.tsx') },
       { path: 'audiences', lazy: () => import('../screens/audiences/audiences.tsx') },

@@ -1,4 +1,5 @@
 import { Command } from 'cmdk';
+import { type ReactNode, useState } from 'react';
 
 export interface PickOption {
   id: string;
@@ -11,13 +12,19 @@ export function PickList({
   label,
   groups,
   onChoose,
+  detail,
 }: {
   label: string;
   groups: readonly { heading: string; options: readonly PickOption[] }[];
   onChoose: (id: string) => void;
+  /** What stands beside the list about the option that the arrow keys or the pointer are on. */
+  detail?: (id: string) => ReactNode;
 }) {
-  return (
-    <Command label={label} className="flex max-h-[340px] flex-col">
+  const options = groups.flatMap((group) => group.options);
+  const [at, setAt] = useState(options[0] ? keyOf(options[0]) : '');
+  const current = options.find((option) => keyOf(option) === at);
+  const list = (
+    <Command label={label} value={at} onValueChange={setAt} className="flex max-h-[340px] min-w-0 flex-col">
       <Command.Input
         placeholder={label}
         className="mb-1 h-9 shrink-0 rounded-md border border-line bg-paper px-3"
@@ -35,7 +42,7 @@ export function PickList({
               {group.options.map((option) => (
                 <Command.Item
                   key={option.id}
-                  value={`${option.label} ${option.id}`}
+                  value={keyOf(option)}
                   onSelect={() => onChoose(option.id)}
                   className="flex cursor-pointer items-baseline gap-2 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
                 >
@@ -48,4 +55,17 @@ export function PickList({
       </Command.List>
     </Command>
   );
+  if (!detail) return list;
+  return (
+    <div className="grid grid-cols-[1fr_220px] gap-3">
+      {list}
+      <div aria-live="polite" className="overflow-hidden border-l border-line py-1 pl-3">
+        {current && detail(current.id)}
+      </div>
+    </div>
+  );
+}
+
+function keyOf({ label, id }: PickOption): string {
+  return `${label} ${id}`;
 }

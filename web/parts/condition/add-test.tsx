@@ -1,4 +1,5 @@
 import { type ReactNode, useState } from 'react';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Test } from '../../../core/conditions/condition.ts';
 import { Popover } from '../popover.tsx';
@@ -8,11 +9,14 @@ import { startingTest } from './starting-test.ts';
 /** Begins a new test with the choice of its attribute. */
 export function AddTest({
   catalogue,
+  sources,
   label,
   trigger,
   onAdd,
 }: {
   catalogue: Catalogue;
+  /** Where attributes may come from; anywhere when not given. */
+  sources?: readonly Attribute['source'][] | undefined;
   label: string;
   trigger: ReactNode;
   onAdd: (test: Test) => void;
@@ -22,13 +26,14 @@ export function AddTest({
     <Popover
       label={label}
       handsOver
-      className="w-[320px] p-2"
+      className="w-[580px] p-2"
       open={open}
       onOpenChange={setOpen}
       trigger={trigger}
     >
       <AttributePicker
         catalogue={catalogue}
+        {...(sources && { sources })}
         onChoose={(attribute) => {
           setOpen(false);
           onAdd(startingTest(attribute, catalogue));

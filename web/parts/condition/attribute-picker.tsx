@@ -1,6 +1,7 @@
 import type { Attribute, AttributeType } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { PickList } from '../pick-list.tsx';
+import { AttributeHint } from './attribute-hint.tsx';
 
 export const typeWords: Record<AttributeType, string> = {
   'yes-no': 'yes or no',
@@ -23,14 +24,17 @@ export function typeWord(attribute: Attribute): string {
 
 export function AttributePicker({
   catalogue,
+  sources,
   onChoose,
 }: {
   catalogue: Catalogue;
+  /** Where attributes may come from; anywhere when not given. */
+  sources?: readonly Attribute['source'][];
   onChoose: (attribute: Attribute) => void;
 }) {
   const options = (source: Attribute['source']) =>
     catalogue.attributes
-      .filter((attribute) => attribute.source === source)
+      .filter((attribute) => attribute.source === source && (sources?.includes(source) ?? true))
       .map((attribute) => ({ id: attribute.id, label: attribute.label, note: typeWord(attribute) }));
   return (
     <PickList
@@ -45,6 +49,10 @@ export function AttributePicker({
       onChoose={(id) => {
         const attribute = catalogue.get(id);
         if (attribute) onChoose(attribute);
+      }}
+      detail={(id) => {
+        const attribute = catalogue.get(id);
+        return attribute && <AttributeHint key={id} attribute={attribute} catalogue={catalogue} />;
       }}
     />
   );

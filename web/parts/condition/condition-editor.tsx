@@ -1,5 +1,6 @@
 import { Plus, UserRoundPlus, X } from 'lucide-react';
 import { type ReactNode, useEffect, useState } from 'react';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not } from '../../../core/conditions/condition.ts';
 import type { Problem } from '../../../core/conditions/validate.ts';
@@ -15,6 +16,8 @@ export type Group = Extract<Condition, { kind: 'all' | 'any' }>;
 
 interface Surroundings {
   catalogue: Catalogue;
+  /** Where the attributes of new tests may come from; anywhere when not given. */
+  sources?: readonly Attribute['source'][];
   /** Audiences that may be used as a part. */
   audiences: readonly { id: string; name: string }[];
   /** What is wrong, with paths from the part that is edited. */
@@ -88,6 +91,7 @@ export function GroupEditor({
           <Gap group={path} at={group.of.length} />
           <AddTest
             catalogue={surroundings.catalogue}
+            sources={surroundings.sources}
             label="Add a test"
             onAdd={add}
             trigger={
@@ -103,7 +107,9 @@ export function GroupEditor({
           >
             <Plus size={15} aria-hidden /> a group
           </button>
-          <AddAudience audiences={surroundings.audiences} onAdd={add} />
+          {surroundings.audiences.length > 0 && (
+            <AddAudience audiences={surroundings.audiences} onAdd={add} />
+          )}
         </li>
       </ul>
     </div>

@@ -16,7 +16,7 @@ import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
 import { TypeDialog } from './type-dialog.tsx';
 
-const kinds = { page: 'pages', email: 'emails', audience: 'audiences' } as const;
+const kinds = { page: 'pages', email: 'emails', audience: 'audiences', fact: 'people/facts#' } as const;
 
 /** One attribute: what it is, what the contacts hold of it, where it is used. */
 export function AttributeDetail({

@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, ChevronLeft, Plus } from 'lucide-react';
+import { ArrowDown, ArrowUp, ChevronLeft, Plus, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
@@ -64,6 +64,12 @@ export function Component() {
       <aside aria-label="Attributes" className="overflow-y-auto border-r border-line px-4 py-5">
         <Link to="/people" className="inline-flex items-center gap-1 px-1 text-quiet hover:text-ink">
           <ChevronLeft size={15} aria-hidden /> All people
+        </Link>
+        <Link
+          to="/people/facts"
+          className="mt-2 flex items-center gap-2 rounded-md px-2 py-1 text-quiet hover:bg-paper hover:text-ink"
+        >
+          <ShieldCheck size={15} aria-hidden /> What always holds
         </Link>
         <form
           className="mt-3 flex gap-2"

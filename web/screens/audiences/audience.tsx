@@ -19,7 +19,9 @@ import { Empty, Notice } from '../../parts/notice.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { AudienceMenu } from './audience-menu.tsx';
 import { Examples } from './examples.tsx';
+import { Findings } from './findings.tsx';
 import { OverTime } from './over-time.tsx';
+import { Owner } from './owner.tsx';
 import { Versions } from './versions.tsx';
 import { useCount, WhoTheyAre } from './who-they-are.tsx';
 import { Written } from './written.tsx';
@@ -170,8 +172,16 @@ function AudienceEditor({
           maxLength={500}
           className="-mx-2 rounded-md bg-transparent px-2 text-quiet"
         />
-        {audience && audience.uses.length > 0 && (
-          <p className="mt-1 text-quiet">Used in {audience.uses.map((use) => use.name).join(', ')}</p>
+        {audience && (
+          <p className="mt-1 flex flex-wrap items-center gap-x-4 text-quiet">
+            {audience.uses.length > 0 && (
+              <span>Used in {audience.uses.map((use) => use.name).join(', ')}</span>
+            )}
+            <Owner
+              audience={audience}
+              onProblem={(message) => setProblem({ message, theirs: undefined, revision })}
+            />
+          </p>
         )}
         {problem && (
           <div className="mt-3 max-w-2xl">
@@ -230,29 +240,11 @@ function AudienceEditor({
             onChange={(condition) => change((before) => ({ ...before, condition }), 'expression')}
           />
         )}
-        {analysis && analysis.findings.length > 0 && (
-          <section aria-label="Findings" className="mt-auto flex max-w-2xl flex-col gap-2 pt-6">
-            {analysis.findings.map((finding) => (
-              <Notice
-                key={`${finding.kind} ${finding.sentence}`}
-                kind={finding.severity}
-                title={titles[finding.kind]}
-              >
-                {finding.sentence}
-                <span className="mt-1 flex flex-wrap gap-x-3">
-                  {finding.repairs.map((repair) => (
-                    <TextButton
-                      key={repair.label}
-                      onClick={() => change((before) => ({ ...before, condition: repair.condition }))}
-                    >
-                      {repair.label}
-                    </TextButton>
-                  ))}
-                </span>
-              </Notice>
-            ))}
-          </section>
-        )}
+        <Findings
+          proved={analysis?.findings ?? []}
+          today={counted.data?.today ?? []}
+          onRepair={(condition) => change((before) => ({ ...before, condition }))}
+        />
         {audience && catalogue && (
           <Versions
             audience={audience.id}
@@ -296,17 +288,6 @@ function AudienceEditor({
     </div>
   );
 }
-
-const titles = {
-  'never-true': 'This can never be true',
-  'always-true': 'This is always true',
-  'no-effect': 'A part changes nothing',
-  'empty-group': 'A group without a test',
-  over: 'A window that is over',
-  'needs-visit': 'Not known by email',
-  same: 'The same as another audience',
-  contained: 'Part of another audience',
-} as const;
 
 function Version({
   title,

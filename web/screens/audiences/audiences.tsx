@@ -20,6 +20,7 @@ const columns = [
   ['count', 'People'],
   ['uses', 'Used in'],
   ['findings', 'Findings'],
+  ['owner', 'Owner'],
   ['changed', 'Last change'],
 ] as const;
 const severities = ['wrong', 'careful', 'note'];
@@ -41,7 +42,7 @@ export function Component() {
   const listed = (audiences ?? [])
     .filter(({ archivedAt }) => (archivedAt !== null) === away)
     .filter((audience) =>
-      `${audience.name} ${audience.description} ${audience.uses.map(({ name }) => name).join(' ')}`
+      `${audience.name} ${audience.description} ${audience.ownerName} ${audience.uses.map(({ name }) => name).join(' ')}`
         .toLowerCase()
         .includes(wanted),
     )
@@ -51,6 +52,7 @@ export function Component() {
         count: () => one.count - two.count,
         uses: () => one.uses.length - two.uses.length,
         findings: () => foundIn(one) - foundIn(two),
+        owner: () => one.ownerName.localeCompare(two.ownerName),
         changed: () => one.updatedAt.localeCompare(two.updatedAt),
       }[sort.by]();
       return (sort.down ? -order : order) || one.name.localeCompare(two.name);
@@ -78,8 +80,8 @@ export function Component() {
         <label className="flex h-9 w-64 items-center gap-2 rounded-md border border-line bg-paper px-3 focus-within:border-edge">
           <Search size={15} className="text-quiet" aria-hidden />
           <input
-            aria-label="Search audiences by name or use"
-            placeholder="Name, or where it is used"
+            aria-label="Search audiences by name, owner or use"
+            placeholder="Name, owner or where used"
             className="w-full bg-transparent outline-none"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
@@ -126,7 +128,11 @@ export function Component() {
                     onSort={
                       key === 'who'
                         ? undefined
-                        : () => setSort({ by: key, down: key === sort.by ? !sort.down : key !== 'name' })
+                        : () =>
+                            setSort({
+                              by: key,
+                              down: key === sort.by ? !sort.down : !['name', 'owner'].includes(key),
+                            })
                     }
                   />
                 ))}
@@ -161,6 +167,9 @@ export function Component() {
                   </td>
                   <td className={cell}>
                     <FoundIn audience={audience} found={findings?.get(audience.id)?.findings ?? []} />
+                  </td>
+                  <td className={`${cell} whitespace-nowrap`}>
+                    {audience.ownerName || <span className="text-quiet">nobody</span>}
                   </td>
                   <td className={`${cell} whitespace-nowrap text-quiet`}>
                     {saidInstant(audience.updatedAt)}

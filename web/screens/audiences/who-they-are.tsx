@@ -1,15 +1,13 @@
 import type { ReactNode } from 'react';
-import { Link } from 'react-router';
 import useSWR from 'swr';
 import { type Count, countSchema } from '../../../contract/audiences.ts';
-import { formatValue } from '../../../core/attributes/format.ts';
-import { readValue } from '../../../core/attributes/parse.ts';
 import { attributesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { call, type RequestError } from '../../app/api.ts';
 import { useCatalogue } from '../../app/data.ts';
 import { Notice } from '../../parts/notice.tsx';
-import { count, Initials } from '../../parts/person.tsx';
+import { count } from '../../parts/person.tsx';
 import { IsIn } from './is-in.tsx';
+import { Members } from './members.tsx';
 
 /** Who is in a condition as it stands, asked again at each change. */
 export function useCount(condition: Condition, audience: string | null) {
@@ -91,39 +89,7 @@ export function WhoTheyAre({
         </ul>
       )}
       <IsIn condition={condition} catalogue={catalogue} />
-      <h2 className="mb-2 mt-5 text-[16px]">Who they are</h2>
-      {data.people.length === 0 && data.problems.length === 0 && (
-        <p className="text-quiet">Nobody today. Loosen a test, or check how many people lack a value.</p>
-      )}
-      <ul className="flex flex-col gap-2">
-        {data.people.map((person) => (
-          <li key={person.id} className="flex items-center gap-2.5">
-            <Initials name={person.name} />
-            <span className="min-w-0">
-              <Link to={`/people/${person.id}`} className="block truncate font-medium hover:underline">
-                {person.name}
-              </Link>
-              <span className="block truncate text-[12px] leading-4 text-quiet">
-                {tested
-                  .flatMap((attribute) => {
-                    const value = readValue(attribute, person.values[attribute.id]);
-                    return value === undefined ? [] : [formatValue(attribute, value)];
-                  })
-                  .slice(0, 3)
-                  .join(' · ') || person.email}
-              </span>
-            </span>
-          </li>
-        ))}
-      </ul>
-      {data.count > data.people.length && (
-        <Link
-          to={`/people?where=${encodeURIComponent(JSON.stringify(condition))}`}
-          className="mt-2 inline-block underline"
-        >
-          All {count(data.count)}, page by page
-        </Link>
-      )}
+      {data.problems.length === 0 && <Members condition={condition} tested={tested} />}
       {children}
       <p className="mt-5 text-[12px] leading-4 text-quiet">
         People with an account on the site are counted as signed in, others as recognised.

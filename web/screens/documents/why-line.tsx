@@ -4,6 +4,7 @@ import { alternativesOf, type Otherwise } from '../../../core/analysis/nearest.t
 import { type State, World } from '../../../core/analysis/world.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
+import { soundFacts } from '../../../core/audiences/fact.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
 import type { DocumentKind, Slot } from '../../../core/documents/document.ts';
@@ -97,6 +98,7 @@ function findAlternatives(
       used,
       channel: kind,
       instant,
+      stated: soundFacts(snapshot.facts, catalogue),
     });
     return alternativesOf(slot, current, facts, world);
   } catch (error) {

@@ -10,15 +10,25 @@ const kinds = [
   ['json-lines', 'JSON Lines', 'for programs'],
 ] as const;
 
-/** Saves the people that are listed as a file. */
-export function ExportMenu({ query, matching }: { query: URLSearchParams; matching: number }) {
+/** Saves the people that are listed, or those of them that are ticked, as a file. */
+export function ExportMenu({
+  query,
+  matching,
+  ticked,
+}: {
+  query: URLSearchParams;
+  matching: number;
+  ticked: readonly number[];
+}) {
   const [open, setOpen] = useState(false);
   const address = (kind: string) => {
     const all = new URLSearchParams(query);
     all.delete('page');
     all.set('kind', kind);
+    if (ticked.length > 0) all.set('ids', ticked.join(','));
     return `/api/contacts/export?${all}`;
   };
+  const people = ticked.length > 0 ? ticked.length : matching;
   return (
     <Popover
       label="Export"
@@ -27,12 +37,13 @@ export function ExportMenu({ query, matching }: { query: URLSearchParams; matchi
       onOpenChange={setOpen}
       trigger={
         <Button look="quiet" icon={<Download size={15} aria-hidden />}>
-          Export
+          {ticked.length > 0 ? `Export ${count(ticked.length)}` : 'Export'}
         </Button>
       }
     >
       <p className="px-2 py-1 text-quiet">
-        {count(matching)} {matching === 1 ? 'person' : 'people'}, with every attribute, as
+        {count(people)} {ticked.length > 0 && 'ticked '}
+        {people === 1 ? 'person' : 'people'}, with every attribute, as
       </p>
       {kinds.map(([kind, label, note]) => (
         <a

@@ -20,6 +20,8 @@ import { Popover } from '../../parts/popover.tsx';
 import { ExportMenu } from './export-menu.tsx';
 
 const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
+/** More would not fit into the address of the export. */
+const mostTicked = 1000;
 const columnsKey = 'apple-porch-people-columns';
 const features = tableFeatures({});
 const helper = createColumnHelper<typeof features, PersonRecord>();
@@ -30,6 +32,7 @@ export function Component() {
   const [parameters, setParameters] = useSearchParams();
   const [filters, setFilters] = useState<Test[]>([]);
   const [added, setAdded] = useState<Test>();
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [shown, setShown] = useShownColumns(catalogue?.attributes ?? []);
   const search = parameters.get('search') ?? '';
   const sort = parameters.get('sort') ?? 'name';
@@ -81,6 +84,14 @@ export function Component() {
   }, [catalogue, shown]);
   const table = useTable({ features, columns, data: data?.contacts ?? [] });
   const pages = Math.max(1, Math.ceil((data?.matching ?? 0) / pageSize));
+  const pageIds = data?.contacts.map(({ id }) => id) ?? [];
+  const tick = (ids: readonly number[], on: boolean) => {
+    const next = new Set(ticked);
+    for (const id of ids)
+      if (!on) next.delete(id);
+      else if (next.size < mostTicked) next.add(id);
+    setTicked(next);
+  };
 
   return (
     <div className="flex h-full flex-col px-6 pt-5">
@@ -180,7 +191,12 @@ export function Component() {
           />
         )}
         <span className="ml-auto flex">
-          <ExportMenu query={query} matching={data?.matching ?? 0} />
+          {ticked.size > 0 && (
+            <Button look="quiet" onClick={() => setTicked(new Set())}>
+              Untick all
+            </Button>
+          )}
+          <ExportMenu query={query} matching={data?.matching ?? 0} ticked={[...ticked]} />
           <ColumnMenu attributes={catalogue?.attributes ?? []} shown={shown} onChange={setShown} />
         </span>
       </div>
@@ -213,6 +229,13 @@ export function Component() {
             <thead>
               {table.getHeaderGroups().map((group) => (
                 <tr key={group.id}>
+                  <th className="sticky top-0 z-10 w-8 border-b border-line bg-paper py-2 pl-3">
+                    <Tick
+                      label="Everybody on this page"
+                      ticked={pageIds.length > 0 && pageIds.every((id) => ticked.has(id))}
+                      onTick={(on) => tick(pageIds, on)}
+                    />
+                  </th>
                   {group.headers.map((header) => (
                     <th
                       key={header.id}
@@ -248,6 +271,13 @@ export function Component() {
             <tbody>
               {table.getRowModel().rows.map((row) => (
                 <tr key={row.id} className="hover:bg-linen/60">
+                  <td className="border-b border-line/60 py-1.5 pl-3">
+                    <Tick
+                      label={`Tick ${row.original.name}`}
+                      ticked={ticked.has(row.original.id)}
+                      onTick={(on) => tick([row.original.id], on)}
+                    />
+                  </td>
                   {row.getAllCells().map((cell) => (
                     <td key={cell.id} className="max-w-56 truncate border-b border-line/60 px-3 py-1.5">
                       <table.FlexRender cell={cell} />
@@ -275,6 +305,18 @@ export function Component() {
         </Button>
       </div>
     </div>
+  );
+}
+
+function Tick({ label, ticked, onTick }: { label: string; ticked: boolean; onTick: (on: boolean) => void }) {
+  return (
+    <input
+      type="checkbox"
+      aria-label={label}
+      className="block accent-leaf"
+      checked={ticked}
+      onChange={(event) => onTick(event.target.checked)}
+    />
   );
 }
 

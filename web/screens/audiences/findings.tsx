@@ -1,0 +1,67 @@
+import type { Count } from '../../../contract/audiences.ts';
+import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
+import type { Condition } from '../../../core/conditions/condition.ts';
+import { TextButton } from '../../parts/button.tsx';
+import { Notice } from '../../parts/notice.tsx';
+
+const titles = {
+  'never-true': 'This can never be true',
+  'always-true': 'This is always true',
+  'no-effect': 'A part changes nothing',
+  'empty-group': 'A group without a test',
+  over: 'A window that is over',
+  'needs-visit': 'Not known by email',
+  same: 'The same as another audience',
+  contained: 'Part of another audience',
+  'nobody-today': 'Nobody today',
+  'only-lacking': 'Only people with missing data',
+  'same-today': 'The same as another audience today',
+  'contained-today': 'Part of another audience today',
+} as const;
+const severities = ['wrong', 'careful', 'note'];
+
+/** What is found about a condition: what is proved for every possible person, then what is so of today's contacts. */
+export function Findings({
+  proved,
+  today,
+  onRepair,
+}: {
+  proved: ConditionAnalysis['findings'];
+  today: Count['today'];
+  onRepair: (condition: Condition) => void;
+}) {
+  const kinds = new Set(proved.map(({ kind }) => kind));
+  const isSaid = ({ kind }: Count['today'][number]) =>
+    kinds.has('never-true') ||
+    (kind === 'nobody-today' && kinds.has('over')) ||
+    (kind === 'same-today' && kinds.has('same')) ||
+    (kind === 'contained-today' && (kinds.has('same') || kinds.has('contained')));
+  const findings = [
+    ...proved,
+    ...today.filter((found) => !isSaid(found)).map((found) => ({ ...found, relies: false })),
+  ].sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
+  if (findings.length === 0) return null;
+  return (
+    <section aria-label="Findings" className="mt-auto flex max-w-2xl flex-col gap-2 pt-6">
+      {findings.map((finding) => (
+        <Notice
+          key={`${finding.kind} ${finding.sentence}`}
+          kind={finding.severity}
+          title={titles[finding.kind]}
+        >
+          {finding.sentence}
+          {finding.relies && (
+            <span className="text-quiet"> This relies on what is stated to always hold.</span>
+          )}
+          <span className="mt-1 flex flex-wrap gap-x-3">
+            {finding.repairs.map((repair) => (
+              <TextButton key={repair.label} onClick={() => onRepair(repair.condition)}>
+                {repair.label}
+              </TextButton>
+            ))}
+          </span>
+        </Notice>
+      ))}
+    </section>
+  );
+}
