@@ -16,19 +16,31 @@ if (jsonAt >= 0 && !file) {
   process.exit(1);
 }
 
+const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
+  decide: decideBench,
+  faces: facesBench,
+  prove: proveBench,
+  population: populationBench,
+  import: importsBench,
+  table: tableBench,
+  site: siteBench,
+};
+const wanted = process.argv.slice(2).filter((word, at) => word !== '--json' && at + 2 !== jsonAt + 1);
+const unknown = wanted.filter((name) => !(name in benches));
+if (unknown.length > 0) {
+  process.stderr.write(
+    `There is no bench ${unknown.join(', ')}; there are ${Object.keys(benches).join(', ')}.\n`,
+  );
+  process.exit(1);
+}
+
 const [cpu] = cpus();
 process.stdout.write(
   `Node.js ${process.versions.node}, ${cpus().length} × ${cpu?.model.trim() ?? 'unknown processor'}, ${Math.round(totalmem() / 2 ** 30)} GiB\n`,
 );
-const results: Result[] = [
-  ...decideBench(),
-  ...facesBench(),
-  ...(await proveBench()),
-  ...(await populationBench()),
-  ...(await importsBench()),
-  ...(await tableBench()),
-  ...(await siteBench()),
-];
+const results: Result[] = [];
+for (const [name, bench] of Object.entries(benches))
+  if (wanted.length === 0 || wanted.includes(name)) results.push(...(await bench()));
 const columns: [string, (row: Result) => string][] = [
   ['work', (row) => row.work],
   ['subject', (row) => row.subject],

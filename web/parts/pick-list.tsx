@@ -24,7 +24,13 @@ export function PickList({
   const [at, setAt] = useState(options[0] ? keyOf(options[0]) : '');
   const current = options.find((option) => keyOf(option) === at);
   const list = (
-    <Command label={label} value={at} onValueChange={setAt} className="flex max-h-[340px] min-w-0 flex-col">
+    <Command
+      label={label}
+      value={at}
+      onValueChange={setAt}
+      filter={holdsWords}
+      className="flex max-h-[340px] min-w-0 flex-col"
+    >
       <Command.Input
         placeholder={label}
         className="mb-1 h-9 shrink-0 rounded-md border border-line bg-paper px-3"
@@ -64,6 +70,13 @@ export function PickList({
       </div>
     </div>
   );
+}
+
+/** Every word that was typed is found, those at the start of a word first. */
+function holdsWords(option: string, typed: string): number {
+  const [text, words] = [option.toLowerCase(), typed.toLowerCase().trim().split(/\s+/)];
+  if (!words.every((word) => text.includes(word))) return 0;
+  return words.every((word) => text.startsWith(word) || text.includes(` ${word}`)) ? 1 : 0.5;
 }
 
 function keyOf({ label, id }: PickOption): string {
