@@ -134,3 +134,73 @@ test('an example that must hold is held to every change', async ({ studio: page 
   await page.getByLabel('The condition as an expression').fill('!has(it.tier)');
   await expect(examples).toContainText('An anonymous visitor must be out, but is in');
 });
+
+test('the whole of it by keyboard: built, read as an expression, broken, mended, compared', async ({
+  studio: page,
+}) => {
+  await page.goto('/audiences/new');
+  const main = page.getByRole('main');
+  const press = async (locator: ReturnType<typeof main.getByRole>, key = 'Enter') => {
+    await locator.focus();
+    await page.keyboard.press(key);
+  };
+  const pick = async (button: ReturnType<typeof main.getByRole>, attribute: string) => {
+    await press(button);
+    await page.getByRole('combobox', { name: 'Which attribute?' }).waitFor();
+    await page.keyboard.type(attribute);
+    await page.keyboard.press('Enter');
+    await page.getByRole('dialog').getByRole('group', { name: 'Which test' }).waitFor();
+  };
+  const dialog = page.getByRole('dialog');
+  const add = main.getByRole('button', { name: 'and…', exact: true });
+  await page.getByLabel('Name of the audience').focus();
+  await page.keyboard.type('Regulars by keyboard');
+  await press(main.getByRole('button', { name: 'a group', exact: true }));
+  const either = main.getByRole('button', { name: 'or…', exact: true });
+
+  await pick(either, 'membership tier');
+  await press(dialog.getByRole('button', { name: 'is at least', exact: true }));
+  await press(dialog.getByRole('button', { name: /^Twilight/ }));
+  await page.keyboard.press('Escape');
+  await pick(either, 'plan');
+  await press(dialog.getByRole('button', { name: /^Almanac Print/ }));
+  const first = dialog.getByRole('button', { name: /^Almanac Digital/ });
+  if ((await first.getAttribute('aria-pressed')) === 'true') await press(first);
+  await page.keyboard.press('Escape');
+  await pick(add, 'visits this year');
+  await dialog.getByLabel('visits this year').focus();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('3');
+  await page.keyboard.press('Escape');
+  await pick(add, 'roles');
+  await press(dialog.getByRole('button', { name: /^staff/ }));
+  const member = dialog.getByRole('button', { name: /^member/ });
+  if ((await member.getAttribute('aria-pressed')) === 'true') await press(member);
+  await page.keyboard.press('Escape');
+  await press(main.getByRole('button', { name: 'not', exact: true }).last());
+
+  await press(page.getByRole('button', { name: 'Read or type it as an expression' }));
+  const field = page.getByLabel('The condition as an expression');
+  const written = await field.inputValue();
+  expect(written).toBe(
+    '((has(it.tier) && order.tier[it.tier] >= order.tier["twilight"]) || (has(it.plan) && it.plan in ["almanac-print"])) && (has(it.visits) && it.visits >= 3.0) && (!(has(it.roles) && "staff" in it.roles))',
+  );
+  // The server counts it as the database would.
+  await expect(page.getByTestId('count')).not.toHaveText('2,400');
+  await field.focus();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' && it.visit > 2');
+  await expect(page.getByText('there is no attribute “visit”')).toBeVisible();
+  await press(page.getByRole('button', { name: 'Show me' }));
+  await expect(field).toBeFocused();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type(written);
+  await expect(field).toHaveAttribute('aria-invalid', 'false');
+  await press(page.getByRole('button', { name: 'Save audience' }));
+  await expect(page.getByText('“Regulars by keyboard” is saved')).toBeVisible();
+
+  await page.goto('/audiences/compare');
+  for (const name of [/^Regulars by keyboard/, /^Midnight members/, /^Renewal within 30 days/])
+    await press(page.getByLabel(name), 'Space');
+  await expect(page.getByRole('table', { name: 'Combinations by size' })).toBeVisible();
+});

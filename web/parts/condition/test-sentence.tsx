@@ -29,7 +29,7 @@ export function TestSentence({
     <span className="inline-flex flex-wrap items-center gap-x-1.5 gap-y-1">
       <Popover
         label="Choose an attribute"
-        className="w-[320px] p-2"
+        className="w-[580px] p-2"
         open={choosing}
         onOpenChange={setChoosing}
         trigger={
