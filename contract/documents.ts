@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { contentSchema, documentKinds, documentSchema, slugSchema } from '../core/documents/document.ts';
+import {
+  accessSchema,
+  contentSchema,
+  documentKinds,
+  documentSchema,
+  slugSchema,
+} from '../core/documents/document.ts';
 import { personSchema } from './people.ts';
 
 export const storedDocumentSchema = documentSchema.extend({ revision: z.number(), updatedAt: z.string() });
@@ -17,10 +23,24 @@ export const newDocumentSchema = z.object({
   slug: slugSchema,
 });
 
+/** A page written in HTML elsewhere. */
+export const htmlPageSchema = newDocumentSchema
+  .omit({ kind: true })
+  .extend({ html: z.string().max(5_000_000) });
+export const fromHtmlSchema = z.object({
+  id: z.string(),
+  /** What was left out, with how often. */
+  dropped: z.array(z.object({ what: z.string(), count: z.number() })),
+});
+
 export const documentChangeSchema = z.object({
   revision: z.number().int(),
   name: z.string().trim().min(1, 'A name is needed').max(120),
   content: contentSchema,
+  /** What is not given stays as it is. */
+  slug: slugSchema.optional(),
+  access: accessSchema.nullable().optional(),
+  collection: z.string().max(64).nullable().optional(),
 });
 export type DocumentChange = z.infer<typeof documentChangeSchema>;
 

@@ -4,7 +4,7 @@ import { documentKinds } from '../core/documents/document.ts';
 import { personSchema } from './people.ts';
 
 export const changeSchema = z.object({
-  what: z.enum(['page', 'email', 'audience', 'attribute', 'settings']),
+  what: z.enum(['page', 'email', 'shared', 'collection', 'item', 'audience', 'attribute', 'settings']),
   id: z.string(),
   name: z.string(),
   change: z.enum(['new', 'changed', 'removed']),

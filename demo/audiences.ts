@@ -1,7 +1,7 @@
 import type { Audience } from '../core/audiences/audience.ts';
 import { all, any, inAudience, not, test } from '../core/conditions/condition.ts';
 
-/** The eight audiences that the demo starts with. */
+/** The audiences that the demo starts with. */
 export const demoAudiences: Audience[] = [
   {
     id: 'midnight-members',
@@ -58,4 +58,31 @@ export const demoAudiences: Audience[] = [
       test('city', 'is-one-of', 'Larkhaven', 'Stonebarrow', 'Ashwold'),
     ),
   },
+  {
+    id: 'guide-readers',
+    name: 'May read this guide',
+    description: 'Signed-in members of a tier that the guide is for.',
+    condition: all(test('signed-in', 'is-yes'), test('guides-tiers', 'includes-own', 'tier')),
+  },
+  {
+    id: 'educators',
+    name: 'Educators',
+    description: 'Teachers and leaders of groups.',
+    condition: all(test('roles', 'includes-any', 'educator')),
+  },
+  ...(
+    [
+      ['moon', 'Moon watchers'],
+      ['planets', 'Planet watchers'],
+      ['deep-sky', 'Deep sky watchers'],
+      ['sun', 'Sun watchers'],
+    ] as const
+  ).map(
+    ([tag, name]): Audience => ({
+      id: name.toLowerCase().replaceAll(' ', '-'),
+      name,
+      description: 'By the answer to the survey.',
+      condition: all(test('tags', 'includes-any', tag)),
+    }),
+  ),
 ];

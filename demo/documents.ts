@@ -1,55 +1,6 @@
-import type { Document, Node, Section, Slot } from '../core/documents/document.ts';
-import type { Inline, TextBlock } from '../core/documents/text.ts';
-
-let made = 0;
-/** Ids in the order of writing, so that the demo is the same at every load. */
-const id = (): string => `d${(++made).toString(36).padStart(4, '0')}`;
-
-const first = (fallback: string): Inline => ({
-  type: 'mergeField',
-  attrs: { attribute: 'first-name', fallback },
-});
-const field = (attribute: string, fallback: string): Inline => ({
-  type: 'mergeField',
-  attrs: { attribute, fallback },
-});
-type Words = (string | Inline)[];
-const inlines = (words: Words): Inline[] =>
-  words.map((word) => (typeof word === 'string' ? { type: 'text', text: word } : word));
-const bold = (text: string): Inline => ({ type: 'text', text, marks: [{ type: 'bold' }] });
-
-const heading = (level: 1 | 2 | 3, ...words: Words): Node => ({
-  kind: 'heading',
-  id: id(),
-  level,
-  content: inlines(words),
-});
-const text = (...paragraphs: Words[]): Node => ({
-  kind: 'text',
-  id: id(),
-  content: paragraphs.map((words): TextBlock => ({ type: 'paragraph', content: inlines(words) })),
-});
-const picture = (name: string, alt: string): Node => ({ kind: 'picture', id: id(), picture: name, alt });
-const button = (label: string, address: string): Node => ({
-  kind: 'button',
-  id: id(),
-  label: inlines([label]),
-  address,
-});
-const line = (...words: Words): Node => ({ kind: 'line', id: id(), content: inlines(words) });
-const section = (
-  name: string,
-  tone: Section['tone'],
-  layout: Section['layout'],
-  ...children: Node[]
-): Node => ({ kind: 'section', id: id(), name, tone, layout, children });
-const slot = (name: string, variants: [audience: string, content: Node[]][], otherwise: Node[]): Slot => ({
-  kind: 'slot',
-  id: id(),
-  name,
-  variants: variants.map(([audience, content]) => ({ id: id(), audience, content })),
-  otherwise,
-});
+import type { Document, Node } from '../core/documents/document.ts';
+import { furtherDocuments } from './further-documents.ts';
+import { bold, button, field, first, heading, line, picture, section, slot, text } from './writing.ts';
 
 const guide = (drawing: string, alt: string, title: string, note: string): Node =>
   section(title, 'panel', 'stack', picture(drawing, alt), heading(3, title), text([note]));
@@ -361,5 +312,5 @@ const almanac: Document = {
   },
 };
 
-/** The pages and the email that the demo starts with. */
-export const demoDocuments: Document[] = [home, membership, almanac];
+/** The pages and the emails that the demo starts with. */
+export const demoDocuments: Document[] = [home, membership, almanac, ...furtherDocuments()];

@@ -1,7 +1,13 @@
-import type { SiteSettings } from '../core/deciding/release.ts';
+import { itemAttributes } from '../core/collections/collection.ts';
+import type { SiteSettings, Snapshot } from '../core/deciding/release.ts';
+import { demoAttributes } from './attributes.ts';
+import { demoAudiences } from './audiences.ts';
+import { demoCollections, demoItems } from './collections.ts';
+import { demoDocuments } from './documents.ts';
 
 export { demoAttributes } from './attributes.ts';
 export { demoAudiences } from './audiences.ts';
+export { demoCollections, demoFiles, demoItems } from './collections.ts';
 export { demoDocuments } from './documents.ts';
 export { demoPeople, demoSiteAccounts, demoSitePassword } from './people.ts';
 
@@ -11,10 +17,12 @@ export const demoSettings: SiteSettings = {
   locale: 'en-GB',
   postalAddress: '1 Dome Lane, Quillmere QM1 0AA',
   fromAddress: 'almanac@example.org',
+  menu: ['membership', 'sky-guides', 'shop', 'survey'],
 };
 
-/** The team account of a demo instance. */
+/** The team accounts of a demo instance; the second is for trying what two people at once do. */
 export const demoAccount = { email: 'maya@example.org', password: 'look-up-tonight', name: 'Maya Brook' };
+export const demoColleague = { email: 'theo@example.org', name: 'Theo Lund' };
 
 export const demoSize = 2400;
 export const demoSeed = 20_261_124;
@@ -30,3 +38,14 @@ export const demoPictures: { name: string; alt: string }[] = [
   { name: 'comet', alt: 'A comet over dark hills' },
   { name: 'lanterns', alt: 'People with lanterns on a hill' },
 ];
+
+/** Everything of the demo that is released when it is loaded. */
+export const demoSnapshot: Snapshot = {
+  settings: demoSettings,
+  attributes: [...demoAttributes, ...itemAttributes(demoCollections)],
+  audiences: demoAudiences,
+  documents: demoDocuments,
+  facts: [],
+  collections: demoCollections,
+  items: demoItems,
+};

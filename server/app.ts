@@ -10,6 +10,7 @@ import session from 'express-session';
 import helmet from 'helmet';
 import pino from 'pino';
 import type { Sequelize } from 'sequelize';
+import type { Viewer } from '../core/attributes/viewer.ts';
 import { demoPictures } from '../demo/scenario.ts';
 import { apiRouter } from './http/api.ts';
 import { answerErrors, sameOriginOnly } from './http/guards.ts';
@@ -18,20 +19,28 @@ import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Refusal } from './refusal.ts';
 import { instanceSecret, isDemo } from './services/accounts.ts';
+import { ApiKeys } from './services/api-keys.ts';
 import { Attributes } from './services/attributes.ts';
 import { Audiences } from './services/audiences.ts';
+import { Collections } from './services/collections.ts';
 import { ContactEdits } from './services/contact-edits.ts';
 import { Contacts } from './services/contacts.ts';
 import { Crm } from './services/crm.ts';
 import { Documents } from './services/documents.ts';
 import { Drafts } from './services/drafts.ts';
+import { exportedFace } from './services/exported-face.ts';
 import { StatedFacts } from './services/facts.ts';
 import { Imports } from './services/imports.ts';
+import { InstallationCheck } from './services/installation.ts';
 import { People } from './services/people.ts';
 import { Releases } from './services/releases.ts';
+import { Settings } from './services/settings.ts';
+import { decideRouter, frameRouter } from './site/decide.ts';
+import { KnownTokens } from './site/known.ts';
 import { LiveSite } from './site/live.ts';
 import { siteRouter } from './site/router.ts';
 import { CrmStandIn } from './standins/crm.ts';
+import { ForeignSite } from './standins/foreign-site.ts';
 import { MailServer } from './standins/mail-server.ts';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -43,6 +52,7 @@ export interface RunningApp {
   readonly live: LiveSite;
   readonly people: People;
   readonly crmStandIn: CrmStandIn | undefined;
+  readonly foreignSite: ForeignSite | undefined;
   stop(): Promise<void>;
 }
 
@@ -82,11 +92,15 @@ export async function startApp(
   const mailServer = new MailServer();
   const smtpPort = await mailServer.start();
   const tokens = new UnsubscribeTokens(secret);
+  const known = new KnownTokens(secret);
+  const site = { live, people, tokens, known, demo };
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
   const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;
   const crm = new Crm(sequelize, people, drafts, crmStandIn, `${address}/stand-ins/crm`);
   crm.start();
+  const apiKeys = new ApiKeys();
+  const foreign = demo ? await startForeignSite(port, address, live, apiKeys) : undefined;
   const contacts = new Contacts(people, drafts);
   const services = {
     contacts,
@@ -98,9 +112,16 @@ export async function startApp(
     attributes: new Attributes(sequelize, people, drafts),
     audiences: new Audiences(people, drafts, live),
     facts: new StatedFacts(people, drafts),
+    collections: new Collections(drafts),
     documents: new Documents(people, drafts),
+    apiKeys,
+    installation: new InstallationCheck(live, apiKeys),
+    settings: new Settings(drafts),
+    exportFace: async (id: string, viewer: Viewer) =>
+      exportedFace(await drafts.snapshot(), id, viewer, root, address),
+    foreignSite: foreign?.origin,
     releases,
-    sending: new Sending(people, live, tokens, address, smtpPort),
+    sending: new Sending(people, live, tokens, known, address, smtpPort),
     pictures,
   };
 
@@ -130,14 +151,18 @@ export async function startApp(
     helmet.crossOriginResourcePolicy({ policy: 'cross-origin' }),
     express.static(join(root, 'demo/pictures'), { maxAge: '1h' }),
   );
+  const anywhere = helmet.crossOriginResourcePolicy({ policy: 'cross-origin' });
+  app.use(
+    '/embed/porch.js',
+    anywhere,
+    express.static(join(root, 'server/site/assets/embed.js'), { maxAge: '5m' }),
+  );
+  app.use('/embed/frame', frameRouter(site, apiKeys));
+  app.use('/v1', decideRouter(site, apiKeys, address));
   if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
-  app.use(
-    '/site',
-    onlyWithCookie('porch_site', cookies('porch_site', '/site')),
-    siteRouter({ live, people, tokens, demo }),
-  );
+  app.use('/site', onlyWithCookie('porch_site', cookies('porch_site', '/site')), siteRouter(site, address));
 
   app.use(
     '/api',
@@ -162,18 +187,42 @@ export async function startApp(
     live,
     people,
     crmStandIn,
+    foreignSite: foreign,
     async stop() {
       store.stopExpiringSessions();
       await crm.stop();
       server.closeAllConnections();
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();
+      await foreign?.stop();
       await mailServer.stop();
       await imports.stop();
       await people.asks.stop();
       await sequelize.close();
     },
   };
+}
+
+/** The demo's other site, beside the port of the first where that is free, with keys made anew at each start. */
+async function startForeignSite(
+  port: number,
+  porch: string,
+  live: LiveSite,
+  keys: ApiKeys,
+): Promise<ForeignSite> {
+  const named = (name: string) =>
+    live.current?.compiled.slotKeys().find(({ slot }) => slot === name)?.key ?? `home/${name}`;
+  const slots = { offer: named('Offer card'), banner: named('Welcome banner') };
+  const foreign = await ForeignSite.start(port === 0 ? 0 : port + 1, slots).catch(() =>
+    ForeignSite.start(0, slots),
+  );
+  const key = () => randomBytes(18).toString('base64url');
+  const [browserKey, serverKey] = [`porch-browser-${key()}`, `porch-server-${key()}`];
+  const name = 'The Ashwold Lens Shop';
+  await keys.keep({ id: 'demo-browser', name, origins: [foreign.origin], isSecret: false }, browserKey);
+  await keys.keep({ id: 'demo-server', name: `${name}, its server`, origins: [], isSecret: true }, serverKey);
+  foreign.of = { porch, browserKey, serverKey };
+  return foreign;
 }
 
 /** Looks a session up only for who brings its cookie or may be given one: most visitors read and have none. */

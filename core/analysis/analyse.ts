@@ -1,9 +1,9 @@
 import { Catalogue } from '../attributes/catalogue.ts';
 import { type StatedFact, soundFacts } from '../audiences/fact.ts';
-import type { Condition } from '../conditions/condition.ts';
+import { type Condition, inAudience } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import { audiencesOf, type Document } from '../documents/document.ts';
+import { audiencesOf, channelOf, type Document } from '../documents/document.ts';
 import { TooManyValues } from './cells.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { describeFace, type FaceDescription } from './describe.ts';
@@ -39,16 +39,19 @@ type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 export function analyseDocument(drafts: Drafts, document: Document, instant: number): DocumentAnalysis {
   return unlessTooMany({ faces: [], complete: false, findings: [] }, () => {
     const { catalogue, membership, facts } = surroundings(drafts);
-    const { content, kind } = document;
+    const { content, kind, access, collection } = document;
     const worldWith = (stated: readonly StatedFact[]) =>
       new World({
         catalogue,
         membership,
         audiences: drafts.audiences,
         used: audiencesOf(content),
-        channel: kind,
+        channel: channelOf(kind),
         instant,
         stated,
+        // Whoever gets here passed the page's access.
+        given: access ? [inAudience(access.audience)] : [],
+        hasItem: Boolean(collection),
       });
     const world = worldWith(facts);
     const { faces, complete } = facesOf(content, world);

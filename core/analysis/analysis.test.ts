@@ -15,7 +15,7 @@ import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Document, Slot } from '../documents/document.ts';
-import { audiencesOf } from '../documents/document.ts';
+import { audiencesOf, channelOf } from '../documents/document.ts';
 import { cellsOf, TooManyValues } from './cells.ts';
 import { always, Diagrams, never, outcome } from './diagrams.ts';
 import { faceKey, facesOf, visibilityOf } from './faces.ts';
@@ -258,7 +258,7 @@ function analyse(document: Document, audiences: readonly Audience[]) {
     membership: decider.membership,
     audiences,
     used: audiencesOf(document.content),
-    channel: document.kind,
+    channel: channelOf(document.kind),
     instant,
   });
   const { faces, complete } = facesOf(document.content, world);
@@ -362,7 +362,7 @@ describe('faces of the demo', () => {
       membership: decider.membership,
       audiences: demoAudiences,
       used: audiencesOf(document.content),
-      channel: document.kind,
+      channel: channelOf(document.kind),
       instant,
     });
     const { faces, complete } = facesOf(document.content, world);

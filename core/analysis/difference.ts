@@ -9,6 +9,7 @@ import type { Snapshot } from '../deciding/release.ts';
 import {
   audiencesOf,
   type Content,
+  channelOf,
   type Document,
   type Node,
   regionNames,
@@ -93,7 +94,7 @@ export function differenceOf(pairing: Pairing, after: Snapshot, instant: number)
       membership: new Membership(catalogue, pairing.audiences),
       audiences: pairing.audiences,
       used: audiencesOf(pairing.content),
-      channel: document?.kind ?? 'page',
+      channel: channelOf(document?.kind ?? 'page'),
       instant,
       stated: soundFacts(after.facts, catalogue),
     });

@@ -10,6 +10,7 @@ import {
   textOf,
   variantLetter,
   walkContent,
+  withText,
 } from '../documents/document.ts';
 import {
   copyNode,
@@ -19,7 +20,7 @@ import {
   updateNode,
   updateSlot,
 } from '../documents/edit.ts';
-import { type Inline, mergeFieldsOf, type TextBlock } from '../documents/text.ts';
+import { mergeFieldsOf } from '../documents/text.ts';
 import { sayInstant, visitAttributesIn, whyNever } from './condition-findings.ts';
 import { type Diagram, never } from './diagrams.ts';
 import { slotDiagrams } from './faces.ts';
@@ -334,31 +335,11 @@ function fallbackFindings(content: Content, { catalogue }: Names): DocumentFindi
 }
 
 function withFallback(node: Node, attribute: string, fallback: string): Node {
-  const inline = (one: Inline): Inline =>
-    one.type === 'mergeField' && one.attrs.attribute === attribute && one.attrs.fallback.trim() === ''
-      ? { ...one, attrs: { ...one.attrs, fallback } }
-      : one;
-  const block = (one: TextBlock): TextBlock => {
-    if (one.type === 'paragraph') return one.content ? { ...one, content: one.content.map(inline) } : one;
-    return {
-      ...one,
-      content: one.content.map((item) => ({
-        ...item,
-        content: item.content.map((paragraph) =>
-          paragraph.content ? { ...paragraph, content: paragraph.content.map(inline) } : paragraph,
-        ),
-      })),
-    };
-  };
-  switch (node.kind) {
-    case 'heading':
-    case 'line':
-      return { ...node, content: node.content.map(inline) };
-    case 'button':
-      return { ...node, label: node.label.map(inline) };
-    case 'text':
-      return { ...node, content: node.content.map(block) };
-    default:
-      return node;
-  }
+  return node.kind === 'slot'
+    ? node
+    : withText(node, (one) => [
+        one.type === 'mergeField' && one.attrs.attribute === attribute && one.attrs.fallback.trim() === ''
+          ? { ...one, attrs: { ...one.attrs, fallback } }
+          : one,
+      ]);
 }

@@ -1,6 +1,6 @@
 import type { Viewer } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
-import { type Content, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
+import { type Content, listsOf, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
 import { always, type Diagram, type Diagrams, isOutcome, never, outcome, outcomeOf } from './diagrams.ts';
 import { states, type World } from './world.ts';
 
@@ -43,8 +43,10 @@ export function visibilityOf(content: Content): (choices: ArrayLike<number>) => 
   const inner: { slot: number; outer: number; choice: number }[] = [];
   const walk = (nodes: readonly Node[], within: { outer: number; choice: number } | undefined): void => {
     for (const node of nodes) {
-      if (node.kind === 'section') walk(node.children, within);
-      if (node.kind !== 'slot') continue;
+      if (node.kind !== 'slot') {
+        for (const list of listsOf(node)) walk(list, within);
+        continue;
+      }
       const slot = order.get(node.id) ?? 0;
       if (within) inner.push({ slot, ...within });
       for (const [choice, variant] of node.variants.entries()) walk(variant.content, { outer: slot, choice });

@@ -1,13 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { demoAttributes, demoAudiences, demoDocuments, demoSettings } from '../../demo/scenario.ts';
+import { demoAudiences, demoDocuments, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
-import { audiencesOf, type Content, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
+import {
+  audiencesOf,
+  type Content,
+  channelOf,
+  type DocumentKind,
+  type Node,
+  slotsOf,
+} from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { documentFindings } from './document-findings.ts';
@@ -15,7 +22,7 @@ import type { Names } from './finding.ts';
 import { World } from './world.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
-const catalogue = new Catalogue(demoAttributes, 'UTC');
+const catalogue = new Catalogue(demoSnapshot.attributes, 'UTC');
 const names = (audiences: readonly Audience[]): Names => ({
   catalogue,
   audience: (id) => audiences.find((audience) => audience.id === id)?.name,
@@ -36,6 +43,7 @@ function findIn(condition: Condition, others: readonly Audience[] = []) {
     used: others.map(({ id }) => id),
     channel: 'page',
     instant,
+    hasItem: true,
     conditions: [condition],
   });
   return conditionFindings(condition, others, world, names(others));
@@ -179,7 +187,7 @@ describe('findings about a document', () => {
       membership: new Membership(catalogue, audiences),
       audiences,
       used: audiencesOf(content),
-      channel: kind,
+      channel: channelOf(kind),
       instant,
     });
     return documentFindings(content, world, names(audiences), audiences);

@@ -10,7 +10,7 @@ import { all, any, type Condition, leavesOf, type Test, test as testOf } from '.
 import { meaningOf } from '../conditions/meaning.ts';
 import { sayTest } from '../conditions/words.ts';
 import type { Membership } from '../deciding/membership.ts';
-import type { DocumentKind } from '../documents/document.ts';
+import type { Channel } from '../documents/document.ts';
 import {
   type Cell,
   candidates,
@@ -48,7 +48,7 @@ export interface WorldOf {
   readonly audiences: readonly Audience[];
   /** The audiences that will be asked about. */
   readonly used: Iterable<string>;
-  readonly channel: DocumentKind;
+  readonly channel: Channel;
   /** Now, in milliseconds since 1970 UTC; later moments are possible, earlier ones are not. */
   readonly instant: number;
   /** Conditions besides the audiences that will be asked about. */
@@ -72,7 +72,7 @@ export class World {
   readonly possible: Diagram;
   /** What ties variables to each other; every viewer there can be is in all of these. */
   readonly constraints: readonly Diagram[];
-  readonly channel: DocumentKind;
+  readonly channel: Channel;
   readonly instant: number;
   readonly today: number;
   private readonly catalogue: Catalogue;

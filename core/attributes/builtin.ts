@@ -131,6 +131,12 @@ export const momentAttributes: readonly Attribute[] = [
   { ...moment('moment-time', 'time of day'), type: 'time' },
 ];
 
+/** What every item has besides the fields of its collection. */
+export const itemBasics: readonly Attribute[] = [
+  { ...described('item')('item-title', 'title of the item'), type: 'text' },
+  { ...described('item')('item-teaser', 'teaser of the item'), type: 'text' },
+];
+
 /** What always holds between built-in attributes, for whoever looks. */
 export const builtinFacts: readonly Condition[] = [
   not({ kind: 'all', of: [test('visit-returning', 'is-yes'), test('visit-count', 'at-most', 1)] }),

@@ -1,7 +1,13 @@
 import type { Attribute } from './attribute.ts';
-import { contactBasics, momentAttributes, signInAttributes, visitAttributes } from './builtin.ts';
+import { contactBasics, itemBasics, momentAttributes, signInAttributes, visitAttributes } from './builtin.ts';
 
-const builtin = [...contactBasics, ...signInAttributes, ...visitAttributes, ...momentAttributes];
+const builtin = [
+  ...contactBasics,
+  ...signInAttributes,
+  ...visitAttributes,
+  ...momentAttributes,
+  ...itemBasics,
+];
 
 /** All attributes that conditions and merge fields may name, by id and by a dense index. Immutable. */
 export class Catalogue {
@@ -23,6 +29,7 @@ export class Catalogue {
       ...signInAttributes,
       ...visitAttributes,
       ...momentAttributes,
+      ...itemBasics,
     ];
     this.indexes = new Map(this.attributes.map((attribute, index) => [attribute.id, index]));
   }

@@ -1,3 +1,4 @@
+import type { Collection, Item } from '../collections/collection.ts';
 import {
   type Content,
   type Document,
@@ -9,7 +10,7 @@ import {
 import type { Snapshot } from './release.ts';
 
 export interface Change {
-  what: 'page' | 'email' | 'audience' | 'attribute' | 'settings';
+  what: 'page' | 'email' | 'shared' | 'collection' | 'item' | 'audience' | 'attribute' | 'settings';
   id: string;
   name: string;
   change: 'new' | 'changed' | 'removed';
@@ -29,6 +30,15 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
       () => [],
     ),
   ];
+  changes.push(
+    ...listChanges(live?.collections ?? [], drafts.collections ?? [], () => 'collection', collectionDetails),
+    ...listChanges(
+      (live?.items ?? []).map((item) => ({ ...item, name: item.title })),
+      (drafts.items ?? []).map((item) => ({ ...item, name: item.title })),
+      () => 'item',
+      itemDetails,
+    ),
+  );
   if (live && !same(live.settings, drafts.settings))
     changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
   return changes;
@@ -73,10 +83,31 @@ function audienceDetails(before: Snapshot['audiences'][number], after: typeof be
   return details;
 }
 
+function collectionDetails(before: Collection, after: Collection): string[] {
+  return [
+    ...(before.name !== after.name ? [`renamed from “${before.name}”`] : []),
+    ...(before.slug !== after.slug ? [`address was “/${before.slug}/”`] : []),
+    ...(before.access !== after.access ? ['who may open its items'] : []),
+    ...(before.locked !== after.locked ? ['whether closed items are listed'] : []),
+    ...(same(before.fields, after.fields) ? [] : ['its fields']),
+  ];
+}
+
+function itemDetails(before: Item, after: Item): string[] {
+  return [
+    ...(before.title !== after.title ? [`title was “${before.title}”`] : []),
+    ...(before.slug !== after.slug ? [`address was “${before.slug}”`] : []),
+    ...(before.access !== after.access ? ['who may open it'] : []),
+    ...(before.from !== after.from || before.until !== after.until ? ['when it is published'] : []),
+    ...(same(before.values, after.values) && before.teaser === after.teaser ? [] : ['what it says']),
+  ];
+}
+
 function documentDetails(before: Document, after: Document): string[] {
   const details: string[] = [];
   if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
   if (before.slug !== after.slug) details.push(`address was “/${before.slug}”`);
+  if (!same(before.access ?? null, after.access ?? null)) details.push('who may open it');
   const old = new Map(slotsOf(before.content).map((slot) => [slot.id, slot]));
   for (const slot of slotsOf(after.content)) {
     const was = old.get(slot.id);
@@ -119,6 +150,10 @@ function outsideSlots(content: Content): unknown {
     .filter(({ node }) => !inside.has(node.id))
     .map(({ node, depth, region }) => {
       if (node.kind === 'slot') return [region, depth, node.id];
-      return [region, depth, node.kind === 'section' ? { ...node, children: [] } : node];
+      return [
+        region,
+        depth,
+        node.kind === 'section' || node.kind === 'links' ? { ...node, children: [] } : node,
+      ];
     });
 }

@@ -3,7 +3,7 @@ import { FactReader, type Facts, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { attributesIn } from '../conditions/condition.ts';
 import { type Explanation, explain } from '../conditions/explain.ts';
-import { type Content, mergedAttributes, type Slot, slotsOf } from '../documents/document.ts';
+import { type Content, listConditions, mergedAttributes, type Slot, slotsOf } from '../documents/document.ts';
 import { Membership } from './membership.ts';
 import type { Snapshot } from './release.ts';
 
@@ -74,6 +74,8 @@ export class Decider {
     for (const document of snapshot.documents) {
       this.plans.set(document.id, new SlotPlan(document.content, this.membership));
       for (const attribute of mergedAttributes(document.content)) used.add(attribute);
+      for (const condition of listConditions(document.content))
+        for (const attribute of attributesIn(condition)) used.add(attribute);
     }
     this.asked = used;
     this.reader = new FactReader(this.catalogue, used);
@@ -97,6 +99,12 @@ export class Decider {
   decide(documentId: string, facts: Facts): Choices {
     this.membership.lookAs(facts);
     return this.planOf(documentId).decide(this.membership);
+  }
+
+  /** Whether a viewer is in an audience; never in one that can't be evaluated. */
+  contains(audienceId: string, facts: Facts): boolean {
+    this.membership.lookAs(facts);
+    return this.membership.containsViewer(audienceId);
   }
 
   /** The trace of one slot: every variant looked at, with each test and the value it met. */

@@ -156,7 +156,7 @@ describe('changes between what is live and the drafts', () => {
           'what everyone sees',
         ],
       },
-      { what: 'email', name: 'Monthly almanac', change: 'removed' },
+      { what: 'email', name: 'Comet announcement', change: 'removed' },
       { what: 'audience', change: 'changed', details: ['who is in it'] },
     ]);
   });
@@ -164,7 +164,7 @@ describe('changes between what is live and the drafts', () => {
   it('calls everything new before the first release', () => {
     const changes = changesBetween(undefined, snapshot);
     expect(new Set(changes.map((change) => change.change))).toEqual(new Set(['new']));
-    expect(changes).toHaveLength(3 + 8 + 16);
+    expect(changes).toHaveLength(12 + 14 + 16);
   });
 
   it.each([

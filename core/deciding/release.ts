@@ -3,7 +3,23 @@ import { attributeSchema } from '../attributes/attribute.ts';
 import { isZone } from '../attributes/calendar.ts';
 import { audienceSchema } from '../audiences/audience.ts';
 import { statedFactSchema } from '../audiences/fact.ts';
+import { collectionSchema, itemSchema } from '../collections/collection.ts';
 import { documentSchema } from '../documents/document.ts';
+
+const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'is not a colour such as #1a2b3c');
+export const typefaces = ['display', 'plain', 'serif'] as const;
+/** The colours and type of the site; widths are in CSS pixels. */
+export const themeSchema = z.object({
+  ground: colour,
+  ink: colour,
+  accent: colour,
+  onAccent: colour,
+  panel: colour,
+  headings: z.enum(typefaces),
+  /** The width from which sections stand side by side. */
+  wideFrom: z.number().int().min(320).max(1600),
+});
+export type Theme = z.infer<typeof themeSchema>;
 
 export const siteSettingsSchema = z.object({
   name: z.string().min(1).max(120),
@@ -14,6 +30,12 @@ export const siteSettingsSchema = z.object({
   /** Stands at the foot of every email and never varies. */
   postalAddress: z.string().min(1).max(300),
   fromAddress: z.email(),
+  /** The addresses of the pages in the menu, in order; all pages but the home page when not given. */
+  menu: z.array(z.string().max(80)).max(60).optional(),
+  /** The page that stands where none is, and the page that one comes to by signing in, by their ids. */
+  notFoundPage: z.string().max(64).nullable().optional(),
+  afterSignIn: z.string().max(64).nullable().optional(),
+  theme: themeSchema.optional(),
 });
 export type SiteSettings = z.infer<typeof siteSettingsSchema>;
 
@@ -25,5 +47,7 @@ export const snapshotSchema = z.object({
   documents: z.array(documentSchema),
   /** What is stated to hold for every contact; proofs rely on it, deciding does not. */
   facts: z.array(statedFactSchema).optional(),
+  collections: z.array(collectionSchema).optional(),
+  items: z.array(itemSchema).optional(),
 });
 export type Snapshot = z.infer<typeof snapshotSchema>;

@@ -1,45 +1,31 @@
 import { z } from 'zod';
+import { audiencesIn, type Condition } from '../conditions/condition.ts';
+import { type PlainBlock, plainBlockSchemas } from './blocks.ts';
 import {
+  type Alternatives,
   type Inline,
-  inlinesSchema,
+  inlinesOf,
+  mapInlines,
   mergeFieldsOf,
+  paragraphsOf,
   plainInline,
   type SayMerge,
   type TextBlock,
-  textBlockSchema,
 } from './text.ts';
 
-export const documentKinds = ['page', 'email'] as const;
+export const documentKinds = ['page', 'email', 'shared'] as const;
+/** Shared content is a piece that stands in many pages and emails. */
 export type DocumentKind = (typeof documentKinds)[number];
 
-const id = z.string().min(1).max(40);
+/** Where a document is read. */
+export type Channel = 'page' | 'email';
 
-export const headingSchema = z.object({
-  kind: z.literal('heading'),
-  id,
-  level: z.union([z.literal(1), z.literal(2), z.literal(3)]),
-  content: inlinesSchema,
-});
-export const textSchema = z.object({
-  kind: z.literal('text'),
-  id,
-  content: z.array(textBlockSchema).max(2000),
-});
-export const pictureSchema = z.object({
-  kind: z.literal('picture'),
-  id,
-  /** The name of a drawing of the library. */
-  picture: z.string().regex(/^[a-z0-9-]{1,60}$/),
-  alt: z.string().max(300),
-});
-export const buttonSchema = z.object({
-  kind: z.literal('button'),
-  id,
-  label: inlinesSchema,
-  address: z.string().max(2000),
-});
-/** One line of text without marks: an email's subject or preview line. */
-export const lineSchema = z.object({ kind: z.literal('line'), id, content: inlinesSchema });
+/** Shared content is proved as on a page, which can do more than mail. */
+export function channelOf(kind: DocumentKind): Channel {
+  return kind === 'email' ? 'email' : 'page';
+}
+
+const id = z.string().min(1).max(40);
 
 export const tones = ['plain', 'panel', 'accent', 'warm'] as const;
 
@@ -57,13 +43,10 @@ export type Variant = { id: string; audience: string; content: Node[] };
 /** A place that can differ: the first variant whose audience contains the viewer, otherwise `otherwise`. */
 export type Slot = { kind: 'slot'; id: string; name: string; variants: Variant[]; otherwise: Node[] };
 
-export type Block =
-  | z.infer<typeof headingSchema>
-  | z.infer<typeof textSchema>
-  | z.infer<typeof pictureSchema>
-  | z.infer<typeof buttonSchema>
-  | z.infer<typeof lineSchema>
-  | Section;
+/** Links one below the other, or side by side as a menu; its entries are links, or slots of links. */
+export type Links = { kind: 'links'; id: string; name: string; look: 'list' | 'menu'; children: Node[] };
+
+export type Block = PlainBlock | Section | Links;
 export type Node = Block | Slot;
 export type NodeKind = Node['kind'];
 
@@ -77,6 +60,16 @@ const sectionSchema: z.ZodType<Section> = z.lazy(() =>
     children: z.array(nodeSchema).max(200),
   }),
 );
+const linksSchema: z.ZodType<Links> = z.lazy(() =>
+  z.object({
+    kind: z.literal('links'),
+    id,
+    name: z.string().max(120),
+    look: z.enum(['list', 'menu']),
+    children: z.array(nodeSchema).max(200),
+  }),
+);
+
 const slotSchema: z.ZodType<Slot> = z.lazy(() =>
   z.object({
     kind: z.literal('slot'),
@@ -89,10 +82,10 @@ const slotSchema: z.ZodType<Slot> = z.lazy(() =>
   }),
 );
 export const nodeSchema: z.ZodType<Node> = z.lazy(() =>
-  z.union([headingSchema, textSchema, pictureSchema, buttonSchema, lineSchema, sectionSchema, slotSchema]),
+  z.union([z.discriminatedUnion('kind', [...plainBlockSchemas]), sectionSchema, linksSchema, slotSchema]),
 );
 
-/** The parts of a document: pages have a body, emails a subject, a preview line and a body. */
+/** The parts of a document: pages have a title (in `subject`) and a body, emails a subject, a preview line and a body. */
 export const regionNames = ['subject', 'preview', 'body'] as const;
 export type RegionName = (typeof regionNames)[number];
 
@@ -117,6 +110,13 @@ export const slugSchema = z
   .regex(/^([a-z0-9]+(-[a-z0-9]+)*)?$/, 'lower-case letters, digits and single hyphens')
   .max(80);
 
+/** What the others get in the place of a page: the way to sign in, nothing at all, or another page by its id. */
+export const accessSchema = z.object({
+  audience: z.string().min(1).max(64),
+  otherwise: z.union([z.enum(['sign-in', 'not-found']), z.object({ page: z.string().min(1).max(64) })]),
+});
+export type Access = z.infer<typeof accessSchema>;
+
 export const documentSchema = z.object({
   id: z.string().min(1).max(64),
   kind: z.enum(documentKinds),
@@ -124,31 +124,139 @@ export const documentSchema = z.object({
   /** The page's address on the site, without the leading slash; empty for the home page. */
   slug: slugSchema,
   content: contentSchema,
+  /** Who may open it; everybody where there is none. Enforced, unlike what a slot chooses. */
+  access: accessSchema.nullable().optional(),
+  /** The collection whose items it shows, each at its own address; then `slug` is of no effect. */
+  collection: z.string().max(64).nullable().optional(),
 });
 export type Document = z.infer<typeof documentSchema>;
 
-/** The lists of nodes directly inside a node: a section's children, a slot's variants and everyone else. */
+/** A few words that differ, as the slot they are: each variant one line. */
+export function slotOf({ attrs }: Alternatives): Slot {
+  const line = (of: string, text: string): Node[] =>
+    text === '' ? [] : [{ kind: 'line', id: `${of}.`, content: [{ type: 'text', text }] }];
+  return {
+    kind: 'slot',
+    id: attrs.id,
+    name: attrs.name,
+    variants: attrs.variants.map(({ id: variant, audience, words }) => ({
+      id: variant,
+      audience,
+      content: line(variant, words),
+    })),
+    otherwise: line(attrs.id, attrs.otherwise),
+  };
+}
+
+/** A slot of lines as a few words that differ; the other way of {@link slotOf}. */
+function alternativesOf({ id: slot, name, variants, otherwise }: Slot): Alternatives {
+  const plain = (nodes: readonly Node[]) => firstWords(nodes, ({ fallback }) => fallback);
+  return {
+    type: 'alternatives',
+    attrs: {
+      id: slot,
+      name,
+      variants: variants.map(({ id: variant, audience, content }) => ({
+        id: variant,
+        audience,
+        words: plain(content),
+      })),
+      otherwise: plain(otherwise),
+    },
+  };
+}
+
+/**
+ * The lists of nodes directly inside a node: what a section or a list of links holds, a slot's variants and everyone
+ * else, and the places in its text that differ, each as a slot.
+ */
 export function listsOf(node: Node): Node[][] {
-  if (node.kind === 'section') return [node.children];
+  if (node.kind === 'section' || node.kind === 'links') return [node.children];
   if (node.kind === 'slot') return [...node.variants.map((variant) => variant.content), node.otherwise];
-  return [];
+  const lists: Node[][] = [];
+  for (const inline of inlinesOf(textOf(node)))
+    if (inline.type === 'alternatives') lists.push([slotOf(inline)]);
+  return lists;
+}
+
+/** The same node with each list inside it put through a change; the same object where nothing changed. */
+export function mapLists(node: Node, map: (nodes: Node[]) => Node[]): Node {
+  if (node.kind === 'section' || node.kind === 'links') {
+    const children = map(node.children);
+    return children === node.children ? node : { ...node, children };
+  }
+  if (node.kind === 'slot') {
+    let changed = false;
+    const variants = node.variants.map((variant) => {
+      const content = map(variant.content);
+      if (content === variant.content) return variant;
+      changed = true;
+      return { ...variant, content };
+    });
+    const otherwise = map(node.otherwise);
+    return changed || otherwise !== node.otherwise ? { ...node, variants, otherwise } : node;
+  }
+  return withAlternatives(node, map);
+}
+
+function withAlternatives(node: Block, map: (nodes: Node[]) => Node[]): Block {
+  let changed = false;
+  const change = (inline: Inline): readonly Inline[] => {
+    if (inline.type !== 'alternatives') return [inline];
+    const before: Node[] = [slotOf(inline)];
+    const after = map(before);
+    if (after === before) return [inline];
+    changed = true;
+    return after.flatMap((made): Inline[] => {
+      if (made.kind === 'slot') return [alternativesOf(made)];
+      // What differed no longer does: its words stay as plain ones.
+      return made.kind === 'line' ? made.content : [];
+    });
+  };
+  const mapped = withText(node, change);
+  return changed ? mapped : node;
+}
+
+/** A block with each inline of its text put through a change. */
+export function withText(node: Block, change: (inline: Inline) => readonly Inline[]): Block {
+  switch (node.kind) {
+    case 'heading':
+    case 'line':
+    case 'quotation':
+      return { ...node, content: mapInlines(node.content, change) };
+    case 'text':
+      return { ...node, content: mapInlines(node.content, change) };
+    case 'button':
+    case 'link':
+      return { ...node, label: mapInlines(node.label, change) };
+    default:
+      return node;
+  }
 }
 
 export interface Visited {
   node: Node;
   region: RegionName;
   depth: number;
+  /** Whether it stands among words: a place in text that differs, or what it shows. */
+  within: boolean;
 }
 
 /** Every node of a document in reading order, nodes before what they hold. */
 export function* walkContent(content: Content): Generator<Visited> {
-  function* walk(nodes: readonly Node[], region: RegionName, depth: number): Generator<Visited> {
+  function* walk(
+    nodes: readonly Node[],
+    region: RegionName,
+    depth: number,
+    within: boolean,
+  ): Generator<Visited> {
     for (const node of nodes) {
-      yield { node, region, depth };
-      for (const list of listsOf(node)) yield* walk(list, region, depth + 1);
+      yield { node, region, depth, within };
+      const among = within || !['slot', 'section', 'links'].includes(node.kind);
+      for (const list of listsOf(node)) yield* walk(list, region, depth + 1, among);
     }
   }
-  for (const region of regionNames) yield* walk(content[region], region, 0);
+  for (const region of regionNames) yield* walk(content[region], region, 0, false);
 }
 
 /** All slots in reading order, which is the order of choices in a decision. */
@@ -188,18 +296,53 @@ export function audiencesOf(content: Content): Set<string> {
   return used;
 }
 
+/** Every audience that a document needs: those of its slots, of its lists, and of who may open it. */
+export function audiencesOfDocument({ content, access }: Pick<Document, 'content' | 'access'>): Set<string> {
+  const used = audiencesOf(content);
+  for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
+  if (access) used.add(access.audience);
+  return used;
+}
+
 /** The text that stands in a node itself, not in what it holds. */
 export function textOf(node: Node): readonly (TextBlock | Inline)[] {
-  if (node.kind === 'button') return node.label;
-  return node.kind === 'heading' || node.kind === 'text' || node.kind === 'line' ? node.content : [];
+  switch (node.kind) {
+    case 'button':
+    case 'link':
+      return node.label;
+    case 'heading':
+    case 'text':
+    case 'line':
+    case 'quotation':
+      return node.content;
+    default:
+      return [];
+  }
 }
 
 /** Attributes that merge fields of a document print. */
 export function mergedAttributes(content: Content): Set<string> {
   const used = new Set<string>();
-  for (const { node } of walkContent(content))
+  for (const { node } of walkContent(content)) {
     for (const field of mergeFieldsOf(textOf(node))) used.add(field.attrs.attribute);
+    if (node.kind === 'field') used.add(node.attribute);
+  }
   return used;
+}
+
+/** What the lists of a document ask of their entries. */
+export function listConditions(content: Content): Condition[] {
+  const found: Condition[] = [];
+  for (const { node } of walkContent(content)) if (node.kind === 'list' && node.where) found.push(node.where);
+  return found;
+}
+
+/** The files that a document shows, by their ids. */
+export function filesIn(content: Content): Set<string> {
+  const found = new Set<string>();
+  for (const { node } of walkContent(content))
+    if ((node.kind === 'picture' || node.kind === 'video') && node.file) found.add(node.file);
+  return found;
 }
 
 /** The first words of what nodes show, a picture's own only where there are no others; empty for nothing. */
@@ -217,23 +360,32 @@ function wordsOf(node: Node, sayMerge: SayMerge): string {
   switch (node.kind) {
     case 'heading':
     case 'line':
+    case 'quotation':
       return plainInline(node.content, sayMerge).trim();
     case 'button':
+    case 'link':
       return plainInline(node.label, sayMerge).trim();
     case 'picture':
       return node.alt.trim();
+    case 'video':
+      return node.caption.trim();
+    case 'countdown':
+      return node.label.trim();
+    case 'notice':
+      return node.signedOut.trim();
+    case 'form':
+      return node.submit.trim();
     case 'text': {
-      const [first] = node.content.flatMap((block): Inline[][] =>
-        block.type === 'paragraph'
-          ? [block.content ?? []]
-          : block.content.flatMap((item) => item.content.map((paragraph) => paragraph.content ?? [])),
-      );
-      return plainInline(first ?? [], sayMerge).trim();
+      const [first] = node.content.flatMap((block) => paragraphsOf(block));
+      return plainInline(first?.content ?? [], sayMerge).trim();
     }
     case 'section':
+    case 'links':
       return firstWords(node.children, sayMerge);
     case 'slot':
       return firstWords(node.otherwise, sayMerge) || firstWords(node.variants[0]?.content ?? [], sayMerge);
+    default:
+      return '';
   }
 }
 

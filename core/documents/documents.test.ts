@@ -211,7 +211,13 @@ describe('addresses', () => {
 
 describe('what is wrong with a document', () => {
   const catalogue = new Catalogue([], 'UTC');
-  const surroundings = { catalogue, hasAudience: () => true, hasPicture: () => true };
+  const surroundings = {
+    catalogue,
+    hasAudience: () => true,
+    hasPicture: () => true,
+    hasCollection: () => true,
+    hasPiece: () => true,
+  };
   const withBody = (...body: Node[]): Content => ({ subject: [], preview: [], body });
 
   it('is refused at saving: addresses that run scripts, in buttons and in text', () => {
@@ -229,9 +235,15 @@ describe('what is wrong with a document', () => {
     expect(unsavable('page', withBody(link, button)).map((problem) => problem.block)).toEqual(['t', 'b']);
   });
 
-  it('is refused at saving: subjects on pages, lines in bodies', () => {
+  it('is refused at saving: preview lines on pages, lines in bodies, what mail can’t do', () => {
     const line: Node = { kind: 'line', id: 'l', content: [] };
-    expect(unsavable('page', { subject: [line], preview: [], body: [] })).not.toEqual([]);
+    expect(unsavable('page', { subject: [line], preview: [], body: [] })).toEqual([]);
+    expect(unsavable('page', { subject: [], preview: [line], body: [] })).not.toEqual([]);
+    const account: Node = { kind: 'account', id: 'a' };
+    expect(unsavable('page', withBody(account))).toEqual([]);
+    expect(unsavable('email', { ...withBody(account), subject: [line] })).toEqual([
+      { block: 'a', message: 'A sign-in box needs a page; mail can’t show it' },
+    ]);
     expect(unsavable('email', { subject: [line], preview: [], body: [] })).toEqual([]);
     expect(unsavable('email', withBody(line))).not.toEqual([]);
   });
@@ -247,7 +259,13 @@ describe('what is wrong with a document', () => {
     const found = unreleasable(
       'email',
       { ...content, body: [...content.body, picture, field] },
-      { catalogue, hasAudience: () => false, hasPicture: () => false },
+      {
+        catalogue,
+        hasAudience: () => false,
+        hasPicture: () => false,
+        hasCollection: () => false,
+        hasPiece: () => false,
+      },
     ).map((problem) => problem.message);
     expect(found).toHaveLength(5);
     expect(found.join()).toMatch(/deleted audience.*no picture.*attribute that is gone.*no subject/s);

@@ -1,5 +1,15 @@
-import type { Block, Content, Node, RegionName, Slot, Variant } from './document.ts';
-import { regionNames } from './document.ts';
+import {
+  type Block,
+  type Content,
+  findNode,
+  listsOf,
+  mapLists,
+  type Node,
+  type RegionName,
+  regionNames,
+  type Slot,
+  type Variant,
+} from './document.ts';
 
 /** Makes ids for new nodes; passed in so that editing stays a pure function. */
 export type NewId = () => string;
@@ -37,7 +47,9 @@ export function insertNode(content: Content, target: Target, node: Node): Conten
   if ('region' in target) return { ...content, [target.region]: [...content[target.region], node] };
   if ('section' in target)
     return updateNode(content, target.section, (found) =>
-      found.kind === 'section' ? { ...found, children: [...found.children, node] } : found,
+      found.kind === 'section' || found.kind === 'links'
+        ? { ...found, children: [...found.children, node] }
+        : found,
     );
   return updateSlot(content, target.slot, (slot) =>
     target.variant === null
@@ -83,6 +95,148 @@ export function wrapInSlot(
     const variant: Variant = { id: newId(), audience, content: [copyNode(node, newId)] };
     return [{ kind: 'slot', id: newId(), name, variants: [variant], otherwise: [node] }];
   });
+}
+
+/** How a block is made to differ in one go. */
+export type Gesture =
+  /** Shown to an audience only. */
+  | { kind: 'only'; audience: string }
+  /** Hidden from an audience. */
+  | { kind: 'hide'; audience: string }
+  /** Three ways: who may, who is signed in and may not, who is signed out. */
+  | { kind: 'access'; audience: string; signedIn: string };
+
+/**
+ * Puts a slot around some blocks that stand next to each other, as a gesture asks; they become one variant, and copies
+ * of them stand where the others get something of their own. Nothing changes where they are not neighbours.
+ */
+export function wrapBy(
+  content: Content,
+  ids: readonly string[],
+  name: string,
+  gesture: Gesture,
+  newId: NewId,
+): Content {
+  return mapRegions(content, (nodes) =>
+    wrapIn(nodes, ids, (group) => {
+      const copies = () => group.map((node) => copyNode(node, newId));
+      const variant = (audience: string, shown: Node[]): Variant => ({
+        id: newId(),
+        audience,
+        content: shown,
+      });
+      const slot = (variants: Variant[], otherwise: Node[]): Slot => ({
+        kind: 'slot',
+        id: newId(),
+        name,
+        variants,
+        otherwise,
+      });
+      switch (gesture.kind) {
+        case 'only':
+          return slot([variant(gesture.audience, group)], []);
+        case 'hide':
+          return slot([variant(gesture.audience, [])], group);
+        case 'access':
+          return slot([variant(gesture.audience, group), variant(gesture.signedIn, copies())], copies());
+      }
+    }),
+  );
+}
+
+/** Puts a slot around neighbours: they become what everyone else sees, and a copy of them the variant for an audience. */
+export function wrapGroup(
+  content: Content,
+  ids: readonly string[],
+  name: string,
+  audience: string,
+  newId: NewId,
+): Content {
+  return mapRegions(content, (nodes) =>
+    wrapIn(nodes, ids, (group) => ({
+      kind: 'slot',
+      id: newId(),
+      name,
+      variants: [{ id: newId(), audience, content: group.map((node) => copyNode(node, newId)) }],
+      otherwise: group,
+    })),
+  );
+}
+
+function wrapIn(nodes: Node[], ids: readonly string[], wrap: (group: Node[]) => Slot): Node[] {
+  const at = nodes.findIndex((node) => ids.includes(node.id));
+  if (at < 0) return mapShared(nodes, (node) => mapLists(node, (list) => wrapIn(list, ids, wrap)));
+  const group = nodes.slice(at, at + ids.length);
+  if (group.length < ids.length || !group.every((node) => ids.includes(node.id))) return nodes;
+  return [...nodes.slice(0, at), wrap(group), ...nodes.slice(at + ids.length)];
+}
+
+/** Puts a copy of one slot's variant (null: everyone else) into another slot, at the end of its precedence. */
+export function copyVariant(
+  content: Content,
+  from: { slot: string; variant: string | null },
+  into: string,
+  newId: NewId,
+): Content {
+  const source = findNode(content, from.slot);
+  if (source?.kind !== 'slot') return content;
+  const variant = source.variants.find(({ id }) => id === from.variant);
+  const copy = (variant?.content ?? source.otherwise).map((node) => copyNode(node, newId));
+  return updateSlot(content, into, (slot) =>
+    variant
+      ? { ...slot, variants: [...slot.variants, { id: newId(), audience: variant.audience, content: copy }] }
+      : { ...slot, otherwise: copy },
+  );
+}
+
+/**
+ * Gives a slot the audiences of another in that order: variants keep their content where the audience was there before,
+ * new ones begin as a copy of everyone else, and those for other audiences go to the end.
+ */
+export function takeAudiences(
+  content: Content,
+  slotId: string,
+  audiences: readonly string[],
+  newId: NewId,
+): Content {
+  return updateSlot(content, slotId, (slot) => {
+    const first = audiences.map(
+      (audience): Variant =>
+        slot.variants.find((variant) => variant.audience === audience) ?? {
+          id: newId(),
+          audience,
+          content: slot.otherwise.map((node) => copyNode(node, newId)),
+        },
+    );
+    const rest = slot.variants.filter((variant) => !audiences.includes(variant.audience));
+    return { ...slot, variants: [...first, ...rest] };
+  });
+}
+
+/** Moves a node before another one, wherever that stands; nothing changes where it would go into itself. */
+export function moveBefore(content: Content, id: string, before: string): Content {
+  const moved = findNode(content, id);
+  if (!moved || id === before || holds(moved, before)) return content;
+  return replaceNode(removeNode(content, id), before, (found) => [moved, found]);
+}
+
+/** Moves a node to the end of a list; nothing changes where it would go into itself. */
+export function moveInto(content: Content, id: string, target: Target): Content {
+  const moved = findNode(content, id);
+  const into =
+    'after' in target
+      ? target.after
+      : 'section' in target
+        ? target.section
+        : 'slot' in target
+          ? target.slot
+          : '';
+  if (!moved || into === id || holds(moved, into)) return content;
+  return insertNode(removeNode(content, id), target, moved);
+}
+
+function holds(node: Node, id: string): boolean {
+  return listsOf(node).some((list) => list.some((inner) => inner.id === id || holds(inner, id)));
 }
 
 /** Adds a variant at the end of the precedence, as a copy of what `from` shows (null: everyone else). */
@@ -170,6 +324,49 @@ export function newBlock(kind: Block['kind'], newId: NewId): Block {
       return { kind, id, content: [] };
     case 'section':
       return { kind, id, name: 'Section', tone: 'panel', layout: 'stack', children: [] };
+    case 'divider':
+    case 'account':
+      return { kind, id };
+    case 'spacer':
+      return { kind, id, size: 'medium' };
+    case 'video':
+      return { kind, id, file: null, caption: '' };
+    case 'quotation':
+      return { kind, id, content: [{ type: 'text', text: 'What somebody said' }], by: '' };
+    case 'link':
+      return { kind, id, label: [{ type: 'text', text: 'New link' }], address: '/site/' };
+    case 'links':
+      return { kind, id, name: 'Links', look: 'list', children: [newBlock('link', newId)] };
+    case 'list':
+      return {
+        kind,
+        id,
+        collection: '',
+        layout: 'cards',
+        where: null,
+        sort: 'order',
+        down: false,
+        most: 12,
+        empty: 'Nothing here yet.',
+      };
+    case 'field':
+      return { kind, id, attribute: 'none' };
+    case 'form':
+      return { kind, id, fields: [], submit: 'Send', next: '' };
+    case 'notice':
+      return {
+        kind,
+        id,
+        signedOut: 'Sign in to go on.',
+        signedIn: 'Your membership does not open this yet.',
+        address: '/site/',
+      };
+    case 'countdown':
+      return { kind, id, until: '2027-01-01T00:00', label: 'Until the new year', over: 'It has begun.' };
+    case 'html':
+      return { kind, id, html: '<p>HTML from elsewhere</p>' };
+    case 'shared':
+      return { kind, id, document: '' };
   }
 }
 
@@ -199,18 +396,4 @@ function mapShared<Item>(items: Item[], map: (item: Item) => Item): Item[] {
     return after;
   });
   return changed ? mapped : items;
-}
-
-function mapLists(node: Node, map: (nodes: Node[]) => Node[]): Node {
-  if (node.kind === 'section') {
-    const children = map(node.children);
-    return children === node.children ? node : { ...node, children };
-  }
-  if (node.kind !== 'slot') return node;
-  const variants = mapShared(node.variants, (variant) => {
-    const content = map(variant.content);
-    return content === variant.content ? variant : { ...variant, content };
-  });
-  const otherwise = map(node.otherwise);
-  return variants === node.variants && otherwise === node.otherwise ? node : { ...node, variants, otherwise };
 }

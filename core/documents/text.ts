@@ -16,6 +16,26 @@ export const mergeFieldSchema = z.object({
 /** A personal value, with the words that stand for it where the viewer has none. */
 export type MergeField = z.infer<typeof mergeFieldSchema>;
 
+/** A few words that differ by audience: the first whose audience contains the viewer, otherwise `otherwise`. */
+export const alternativesSchema = z.object({
+  type: z.literal('alternatives'),
+  attrs: z.object({
+    id: z.string().min(1).max(40),
+    name: z.string().min(1).max(120),
+    variants: z
+      .array(
+        z.object({
+          id: z.string().min(1).max(40),
+          audience: z.string().max(64),
+          words: z.string().max(2000),
+        }),
+      )
+      .max(26),
+    otherwise: z.string().max(2000),
+  }),
+});
+export type Alternatives = z.infer<typeof alternativesSchema>;
+
 export const inlineSchema = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('text'),
@@ -23,6 +43,7 @@ export const inlineSchema = z.discriminatedUnion('type', [
     marks: z.array(markSchema).optional(),
   }),
   mergeFieldSchema,
+  alternativesSchema,
   z.object({ type: z.literal('hardBreak') }),
 ]);
 export type Inline = z.infer<typeof inlineSchema>;
@@ -31,12 +52,89 @@ export const inlinesSchema = z.array(inlineSchema).max(5000);
 
 const paragraphSchema = z.object({ type: z.literal('paragraph'), content: inlinesSchema.optional() });
 const listItemSchema = z.object({ type: z.literal('listItem'), content: z.array(paragraphSchema) });
+const cellSchema = z.object({
+  type: z.enum(['tableHeader', 'tableCell']),
+  content: z.array(paragraphSchema),
+});
 export const textBlockSchema = z.discriminatedUnion('type', [
   paragraphSchema,
   z.object({ type: z.literal('bulletList'), content: z.array(listItemSchema) }),
   z.object({ type: z.literal('orderedList'), content: z.array(listItemSchema) }),
+  z.object({ type: z.literal('blockquote'), content: z.array(paragraphSchema) }),
+  z.object({
+    type: z.literal('table'),
+    content: z
+      .array(z.object({ type: z.literal('tableRow'), content: z.array(cellSchema).max(50) }))
+      .max(500),
+  }),
 ]);
 export type TextBlock = z.infer<typeof textBlockSchema>;
+type Paragraph = z.infer<typeof paragraphSchema>;
+
+/** The paragraphs that a piece of text is made of, in reading order. */
+export function paragraphsOf(block: TextBlock): readonly Paragraph[] {
+  switch (block.type) {
+    case 'paragraph':
+      return [block];
+    case 'blockquote':
+      return block.content;
+    case 'table':
+      return block.content.flatMap((row) => row.content.flatMap((cell) => cell.content));
+    default:
+      return block.content.flatMap((item) => item.content);
+  }
+}
+
+/** Every inline of some text, in reading order. */
+export function* inlinesOf(blocks: readonly (TextBlock | Inline)[]): Generator<Inline> {
+  for (const block of blocks) {
+    if (isInline(block)) yield block;
+    else for (const paragraph of paragraphsOf(block)) yield* paragraph.content ?? [];
+  }
+}
+
+function isInline(block: TextBlock | Inline): block is Inline {
+  return ['text', 'mergeField', 'alternatives', 'hardBreak'].includes(block.type);
+}
+
+/** The same text with each inline put through a change; what does not change is shared. */
+export function mapInlines<Part extends TextBlock | Inline>(
+  blocks: readonly Part[],
+  change: (inline: Inline) => readonly Inline[],
+): Part[] {
+  const inParagraphs = (paragraphs: readonly Paragraph[]): Paragraph[] =>
+    paragraphs.map((paragraph) => ({ ...paragraph, content: (paragraph.content ?? []).flatMap(change) }));
+  const mapped = blocks.flatMap((block: TextBlock | Inline): (TextBlock | Inline)[] => {
+    switch (block.type) {
+      case 'paragraph':
+        return inParagraphs([block]);
+      case 'blockquote':
+        return [{ ...block, content: inParagraphs(block.content) }];
+      case 'bulletList':
+      case 'orderedList':
+        return [
+          {
+            ...block,
+            content: block.content.map((item) => ({ ...item, content: inParagraphs(item.content) })),
+          },
+        ];
+      case 'table':
+        return [
+          {
+            ...block,
+            content: block.content.map((row) => ({
+              ...row,
+              content: row.content.map((cell) => ({ ...cell, content: inParagraphs(cell.content) })),
+            })),
+          },
+        ];
+      default:
+        return [...change(block)];
+    }
+  });
+  // Inlines become inlines and paragraphs stay what they are, so the parts are of the kind that came in.
+  return mapped as Part[];
+}
 
 /** What stands for a merge field in plain words: its label in braces, or a viewer's own value. */
 export type SayMerge = (field: MergeField['attrs']) => string;
@@ -46,18 +144,14 @@ export function plainInline(content: readonly Inline[], sayMerge: SayMerge): str
   return content
     .map((inline) => {
       if (inline.type === 'text') return inline.text;
+      if (inline.type === 'alternatives') return inline.attrs.otherwise;
       return inline.type === 'mergeField' ? sayMerge(inline.attrs) : ' ';
     })
     .join('');
 }
 
 export function* mergeFieldsOf(blocks: readonly (TextBlock | Inline)[]): Generator<MergeField> {
-  for (const block of blocks) {
-    if (block.type === 'mergeField') yield block;
-    else if (block.type === 'paragraph') yield* mergeFieldsOf(block.content ?? []);
-    else if (block.type === 'bulletList' || block.type === 'orderedList')
-      for (const item of block.content) yield* mergeFieldsOf(item.content);
-  }
+  for (const inline of inlinesOf(blocks)) if (inline.type === 'mergeField') yield inline;
 }
 
 /** Inline text of one plain run. */

@@ -1,14 +1,16 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { validate } from '../conditions/validate.ts';
 import { safeAddress } from './address.ts';
 import {
   type Content,
   type DocumentKind,
   mergedAttributes,
   type Node,
+  type NodeKind,
   textOf,
   walkContent,
 } from './document.ts';
-import { type Inline, mergeFieldsOf, type TextBlock } from './text.ts';
+import { type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
 
 /** What is wrong with a document, and at which block; shown beside the block, and by the server when it refuses. */
 export interface DocumentProblem {
@@ -20,19 +22,40 @@ export interface DocumentSurroundings {
   readonly catalogue: Catalogue;
   readonly hasAudience: (id: string) => boolean;
   readonly hasPicture: (name: string) => boolean;
+  readonly hasCollection: (id: string) => boolean;
+  readonly hasPiece: (id: string) => boolean;
 }
+
+/** Blocks that need a page: mail has no forms, no scripts, no visit. */
+const pageOnlyWords: { readonly [kind in NodeKind]?: string } = {
+  video: 'A video',
+  list: 'A list of items',
+  field: 'A field of an item',
+  form: 'A form',
+  account: 'A sign-in box',
+  notice: 'An access notice',
+  countdown: 'A countdown',
+  html: 'HTML from elsewhere',
+};
 
 /**
  * What keeps a document from being saved: an address that is not safe, a line outside subject and preview, a
- * region that the channel does not have.
+ * region that the channel does not have, a block that mail can't show.
  */
 export function unsavable(kind: DocumentKind, content: Content): DocumentProblem[] {
   const problems: DocumentProblem[] = [];
-  if (kind === 'page' && (content.subject.length > 0 || content.preview.length > 0))
-    problems.push({ block: null, message: 'A page has no subject or preview line' });
-  for (const { node, region } of walkContent(content)) {
-    if (node.kind !== 'slot' && (node.kind === 'line') !== (region !== 'body'))
+  if (kind !== 'email' && content.preview.length > 0)
+    problems.push({ block: null, message: 'A page has no preview line' });
+  if (kind === 'shared' && content.subject.length > 0)
+    problems.push({ block: null, message: 'Shared content has no title' });
+  for (const { node, region, within } of walkContent(content)) {
+    if (node.kind !== 'slot' && !within && (node.kind === 'line') !== (region !== 'body'))
       problems.push({ block: node.id, message: `A ${node.kind} cannot stand in the ${region}` });
+    if (kind === 'email' && pageOnlyWords[node.kind] !== undefined)
+      problems.push({
+        block: node.id,
+        message: `${pageOnlyWords[node.kind] ?? node.kind} needs a page; mail can’t show it`,
+      });
     for (const address of addressesOf(node))
       if (address !== '' && safeAddress(address) === undefined)
         problems.push({
@@ -55,10 +78,25 @@ export function unreleasable(
       for (const variant of node.variants)
         if (!surroundings.hasAudience(variant.audience))
           problems.push({ block: node.id, message: `“${node.name}” has a variant for a deleted audience` });
-    if (node.kind === 'picture' && !surroundings.hasPicture(node.picture))
+    if (node.kind === 'picture' && !node.file && !surroundings.hasPicture(node.picture))
       problems.push({ block: node.id, message: `There is no picture “${node.picture}”` });
-    if (node.kind === 'button' && node.address === '')
-      problems.push({ block: node.id, message: 'A button has no address' });
+    if ((node.kind === 'button' || node.kind === 'link') && node.address === '')
+      problems.push({ block: node.id, message: `A ${node.kind} has no address` });
+    if (node.kind === 'video' && !node.file)
+      problems.push({ block: node.id, message: 'A video has no file yet' });
+    if (node.kind === 'list' && !surroundings.hasCollection(node.collection))
+      problems.push({ block: node.id, message: 'A list has no collection, or one that is gone' });
+    if (node.kind === 'shared' && !surroundings.hasPiece(node.document))
+      problems.push({ block: node.id, message: 'A piece of shared content is not chosen, or gone' });
+    if (node.kind === 'form' && node.fields.length === 0)
+      problems.push({ block: node.id, message: 'A form has no field' });
+    const asked = node.kind === 'form' ? node.fields.map(({ attribute }) => attribute) : [];
+    for (const attribute of asked)
+      if (surroundings.catalogue.get(attribute)?.source !== 'contact')
+        problems.push({ block: node.id, message: `A form fills an attribute that is gone: “${attribute}”` });
+    for (const condition of node.kind === 'list' && node.where ? [node.where] : [])
+      for (const { message } of validate(condition, surroundings))
+        problems.push({ block: node.id, message: `A list ${message}` });
   }
   for (const attribute of mergedAttributes(content))
     if (!surroundings.catalogue.get(attribute))
@@ -72,17 +110,15 @@ export function unreleasable(
 }
 
 function addressesOf(node: Node): string[] {
-  return node.kind === 'button' ? [node.address] : [...linksOf(textOf(node))];
+  if (node.kind === 'button' || node.kind === 'link') return [node.address];
+  if (node.kind === 'notice') return node.address === '' ? [] : [node.address];
+  return [...linksOf(textOf(node))];
 }
 
 function* linksOf(blocks: readonly (TextBlock | Inline)[]): Generator<string> {
-  for (const block of blocks) {
-    if (block.type === 'text')
-      for (const mark of block.marks ?? []) if (mark.type === 'link') yield mark.attrs.href;
-    if (block.type === 'paragraph') yield* linksOf(block.content ?? []);
-    if (block.type === 'bulletList' || block.type === 'orderedList')
-      for (const item of block.content) yield* linksOf(item.content);
-  }
+  for (const inline of inlinesOf(blocks))
+    if (inline.type === 'text')
+      for (const mark of inline.marks ?? []) if (mark.type === 'link') yield mark.attrs.href;
 }
 
 /** Merge fields of a document whose fallback is empty. */

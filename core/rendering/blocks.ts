@@ -1,6 +1,6 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { safeAddress } from '../documents/address.ts';
-import type { Block, Node, Slot } from '../documents/document.ts';
+import { type Block, type Node, type Slot, slotOf } from '../documents/document.ts';
 import type { Inline, Mark, TextBlock } from '../documents/text.ts';
 import { type ChoicePoint, type Element, element, type Markup } from './markup.ts';
 
@@ -9,20 +9,19 @@ export interface Channel {
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[];
 }
 
+/** The place of each slot among the choices, by its id. */
+export type SlotPlaces = ReadonlyMap<string, number>;
+
 /**
  * Nodes as markup. Slots become choice points numbered in reading order over the whole document, whatever region
  * they stand in, so that a choice means the same slot everywhere.
  */
-export function nodesMarkup(
-  nodes: readonly Node[],
-  channel: Channel,
-  slotIndex: ReadonlyMap<string, number>,
-): Markup[] {
+export function nodesMarkup(nodes: readonly Node[], channel: Channel, places: SlotPlaces): Markup[] {
   const inner = (children: readonly Node[]): Markup[] =>
     children.flatMap((node) => (node.kind === 'slot' ? [choicePoint(node)] : channel.block(node, inner)));
   const choicePoint = (slot: Slot): ChoicePoint => ({
     slot: slot.id,
-    index: slotIndex.get(slot.id) ?? -1,
+    index: places.get(slot.id) ?? -1,
     branches: [...slot.variants.map((variant) => inner(variant.content)), inner(slot.otherwise)],
   });
   return inner(nodes);
@@ -32,17 +31,39 @@ export interface TextStyle {
   readonly catalogue: Catalogue;
   /** Where relative addresses lead; empty on the site itself. */
   readonly base: string;
+  readonly places: SlotPlaces;
   /** Attributes of each element that text is made of. */
-  readonly attributes: (tag: 'a' | 'p' | 'ul' | 'ol' | 'li') => Element['attributes'];
+  readonly attributes: (tag: TextTag) => Element['attributes'];
 }
+export type TextTag = 'a' | 'p' | 'ul' | 'ol' | 'li' | 'blockquote' | 'table' | 'th' | 'td';
 
 export function inlineMarkup(content: readonly Inline[], style: TextStyle): Markup[] {
-  return content.map((inline): Markup => {
-    if (inline.type === 'hardBreak') return element('br', {}, []);
-    if (inline.type === 'text') return (inline.marks ?? []).reduceRight(marked(style), inline.text as Markup);
-    const { attribute, fallback } = inline.attrs;
-    return { merge: style.catalogue.get(attribute), attribute, fallback };
-  });
+  return content.map((inline) => oneInline(inline, style));
+}
+
+function oneInline(inline: Inline, style: TextStyle): Markup {
+  switch (inline.type) {
+    case 'hardBreak':
+      return element('br', {}, []);
+    case 'text':
+      return (inline.marks ?? []).reduceRight(marked(style), inline.text as Markup);
+    case 'alternatives': {
+      const slot = slotOf(inline);
+      const words = (text: string): Markup[] => (text === '' ? [] : [text]);
+      return {
+        slot: slot.id,
+        index: style.places.get(slot.id) ?? -1,
+        branches: [
+          ...inline.attrs.variants.map((variant) => words(variant.words)),
+          words(inline.attrs.otherwise),
+        ],
+      };
+    }
+    case 'mergeField': {
+      const { attribute, fallback } = inline.attrs;
+      return { merge: style.catalogue.get(attribute), attribute, fallback };
+    }
+  }
 }
 
 const marked =
@@ -50,7 +71,7 @@ const marked =
   (inner: Markup, mark: Mark): Markup => {
     if (mark.type === 'bold') return element('strong', {}, [inner]);
     if (mark.type === 'italic') return element('em', {}, [inner]);
-    const href = linkAddress(mark.attrs.href, style.base);
+    const href = linkTarget(mark.attrs.href, style.base);
     return href === undefined ? inner : element('a', { ...style.attributes('a'), href }, [inner]);
   };
 
@@ -60,15 +81,41 @@ export function linkAddress(raw: string, base: string): string | undefined {
   return address?.startsWith('/') ? base + address : address;
 }
 
+/** What a link leads to: on the site itself an address; from mail to the site one that the reader is recognised by. */
+export function linkTarget(raw: string, base: string): string | { known: string } | undefined {
+  const address = linkAddress(raw, base);
+  return base !== '' && address?.startsWith(`${base}/site/`) ? { known: address } : address;
+}
+
 export function textMarkup(blocks: readonly TextBlock[], style: TextStyle): Markup[] {
-  return blocks.map((block): Markup => {
-    if (block.type === 'paragraph')
+  return blocks.map((block) => oneTextBlock(block, style));
+}
+
+function oneTextBlock(block: TextBlock, style: TextStyle): Markup {
+  switch (block.type) {
+    case 'paragraph':
       return element('p', style.attributes('p'), inlineMarkup(block.content ?? [], style));
-    const tag = block.type === 'bulletList' ? 'ul' : 'ol';
-    return element(
-      tag,
-      style.attributes(tag),
-      block.content.map((item) => element('li', style.attributes('li'), textMarkup(item.content, style))),
-    );
-  });
+    case 'blockquote':
+      return element('blockquote', style.attributes('blockquote'), textMarkup(block.content, style));
+    case 'table': {
+      const rows = block.content.map((row) =>
+        element(
+          'tr',
+          {},
+          row.content.map((cell) => {
+            const tag = cell.type === 'tableHeader' ? 'th' : 'td';
+            return element(tag, style.attributes(tag), textMarkup(cell.content, style));
+          }),
+        ),
+      );
+      return element('table', style.attributes('table'), [element('tbody', {}, rows)]);
+    }
+    default: {
+      const tag = block.type === 'bulletList' ? 'ul' : 'ol';
+      const items = block.content.map((item) =>
+        element('li', style.attributes('li'), textMarkup(item.content, style)),
+      );
+      return element(tag, style.attributes(tag), items);
+    }
+  }
 }

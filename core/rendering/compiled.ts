@@ -1,11 +1,22 @@
 import type { Viewer } from '../attributes/viewer.ts';
+import { itemAddress, itemValues } from '../collections/collection.ts';
+import { audiencesAbout, Library } from '../collections/library.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import type { Document } from '../documents/document.ts';
+import type { FormBlock } from '../documents/blocks.ts';
+import {
+  audiencesOfDocument,
+  type Document,
+  filesIn,
+  mergedAttributes,
+  type Slot,
+  slotsOf,
+  walkContent,
+} from '../documents/document.ts';
 import { type EmailParts, emailDocument, emailParts } from './email.ts';
 import { Flat } from './flatten.ts';
 import type { Given } from './markup.ts';
-import { pageBody, type Surrounding, siteDocument, siteFrame } from './page.ts';
+import { pageBody, pageBranches, pageTitle, type Surrounding, siteDocument, siteFrame } from './page.ts';
 
 export interface Message {
   subject: string;
@@ -13,17 +24,49 @@ export interface Message {
   text: string;
 }
 
+/** What stands at an address for a viewer. */
+export type Answer =
+  | {
+      kind: 'page';
+      html: string;
+      /** Whether every signed-out viewer gets these very bytes, at any time and from anywhere. */
+      sameForAll: boolean;
+      /** Whether it is shown in the place of something that this viewer may not open. */
+      notice: boolean;
+    }
+  | { kind: 'sign-in' }
+  | { kind: 'closed' }
+  | { kind: 'nothing' };
+
 interface FlatEmail {
   subject: Flat;
   html: Flat;
   text: Flat;
 }
 
+interface FlatPage {
+  document: Document;
+  html: Flat;
+  /** Whether it asks for anything but who is signed in. */
+  varies: boolean;
+  /** What every signed-out viewer gets, once it was made. */
+  signedOut: string | undefined;
+}
+
+const nothing: Answer = { kind: 'nothing' };
+
 /** A snapshot compiled for serving: each page and email flattened once, decided and joined at each request. */
 export class CompiledSnapshot {
   readonly decider: Decider;
-  private readonly pages = new Map<string, { document: Document; html: Flat }>();
+  readonly library: Library;
+  private readonly pages = new Map<string, FlatPage>();
+  private readonly byId = new Map<string, FlatPage>();
+  private readonly itemPages = new Map<string, FlatPage>();
   private readonly emails = new Map<string, FlatEmail>();
+  private readonly slots = new Map<
+    string,
+    { document: Document; slot: Slot; index: number; flats: Flat[] }
+  >();
 
   /** @param base the site's origin, for what must be absolute in mail */
   constructor(
@@ -31,44 +74,183 @@ export class CompiledSnapshot {
     base: string,
   ) {
     this.decider = new Decider(snapshot);
+    this.library = new Library(this.decider);
     const { catalogue } = this.decider;
-    const { settings, documents } = snapshot;
+    const { settings, documents, collections = [], items = [] } = snapshot;
     const surrounding: Surrounding = {
       settings,
       catalogue,
-      pages: documents.filter((document) => document.kind === 'page'),
+      pages: documents.filter(({ kind, collection }) => kind === 'page' && !collection),
     };
+    const volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
+    const inMenu = surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : []));
     for (const document of documents) {
-      if (document.kind === 'page') {
-        const title = document.slug === '' ? settings.name : `${document.name} · ${settings.name}`;
-        const frame = siteFrame(pageBody(document.content, catalogue), surrounding);
-        const html = new Flat([siteDocument(title, frame, settings)], catalogue, 'html');
-        this.pages.set(document.slug, { document, html });
-      } else {
-        this.emails.set(
-          document.id,
-          flatEmail(emailParts(document.content, catalogue, settings, base), catalogue, settings),
-        );
+      if (document.kind === 'shared') continue;
+      if (document.kind === 'email') {
+        const parts = emailParts(document.content, catalogue, settings, base);
+        this.emails.set(document.id, flatEmail(parts, catalogue, settings));
+        continue;
       }
+      const of = { document: document.id, catalogue, collections, items };
+      const own = pageTitle(document.content, catalogue);
+      const named = document.slug === '' ? [settings.name] : [`${document.name} · ${settings.name}`];
+      const title = document.collection
+        ? [
+            { merge: catalogue.get('item-title'), attribute: 'item-title', fallback: document.name },
+            ` · ${settings.name}`,
+          ]
+        : own.length > 0
+          ? own
+          : named;
+      const frame = siteFrame(pageBody(document.content, of), surrounding);
+      const html = new Flat([siteDocument(title, frame, settings)], catalogue, 'html');
+      const needed = [...audiencesOfDocument(document), ...inMenu];
+      const page: FlatPage = {
+        document,
+        html,
+        varies: needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document),
+        signedOut: undefined,
+      };
+      this.byId.set(document.id, page);
+      if (document.collection) this.itemPages.set(document.collection, page);
+      else this.pages.set(document.slug, page);
+      for (const [index, slot] of slotsOf(document.content).entries())
+        this.slots.set(`${document.id}/${slot.id}`, {
+          document,
+          slot,
+          index,
+          flats: pageBranches(slot, document.content, of).map(
+            (branch) => new Flat(branch, catalogue, 'html'),
+          ),
+        });
     }
   }
 
-  /** The HTML of the page at an address for a viewer, or undefined where no page is. */
-  page(slug: string, viewer: Viewer): string | undefined {
+  /** What stands at a page's address for a viewer. */
+  page(slug: string, viewer: Viewer): Answer {
     const page = this.pages.get(slug);
+    return page ? this.answer(page, viewer) : nothing;
+  }
+
+  /** A page by its id, such as the one that stands where none is. */
+  pageById(id: string, viewer: Viewer): Answer {
+    const page = this.byId.get(id);
+    return page && !page.document.collection ? this.answer(page, viewer) : nothing;
+  }
+
+  /** The page of the item at an address such as `guides/moon`, for a viewer. */
+  item(address: string, viewer: Viewer): Answer {
+    const found = this.library.find(address);
+    const page = found && this.itemPages.get(found.collection.id);
+    if (!found || !page) return nothing;
+    const { item, collection } = found;
+    const shown = { ...viewer, item: itemValues(item) };
+    const standing = this.library.standing(collection, item, viewer);
+    const access = page.document.access;
+    const mayOpenPage = !access || this.decider.contains(access.audience, this.decider.facts(shown));
+    if (standing === 'open' && mayOpenPage) {
+      return { kind: 'page', html: this.join(page, shown), sameForAll: false, notice: false };
+    }
+    if (standing === 'hidden' && mayOpenPage) return this.inPlaceOf(access?.otherwise ?? 'not-found', viewer);
+    return this.inPlaceOf(access?.otherwise ?? 'sign-in', viewer);
+  }
+
+  /** The pages, items and feeds that a viewer may open, as addresses. */
+  addresses(viewer: Viewer): string[] {
+    const facts = this.decider.facts(viewer);
+    const pages = [...this.pages.values()]
+      .filter(({ document: { access } }) => !access || this.decider.contains(access.audience, facts))
+      .map(({ document }) => `/site/${document.slug}`);
+    const items = this.library.collections.flatMap((collection) =>
+      this.itemPages.has(collection.id)
+        ? this.library.openTo(collection, viewer).map((item) => itemAddress(collection, item))
+        : [],
+    );
+    return [...pages, ...items];
+  }
+
+  /** What a viewer may find: each page and item that may be opened, with the words that this viewer gets of it. */
+  searchable(viewer: Viewer): { title: string; address: string; words: string }[] {
+    const facts = this.decider.facts(viewer);
+    const pages = [...this.pages.values()].flatMap((page) => {
+      const { access, name, slug } = page.document;
+      if (access && !this.decider.contains(access.audience, facts)) return [];
+      return [{ title: name, address: `/site/${slug}`, words: wordsOfMain(this.join(page, viewer)) }];
+    });
+    const items = this.library.collections.flatMap((collection) => {
+      const page = this.itemPages.get(collection.id);
+      if (!page) return [];
+      return this.library.openTo(collection, viewer).map((item) => ({
+        title: item.title,
+        address: itemAddress(collection, item),
+        words: `${item.teaser} ${wordsOfMain(this.join(page, { ...viewer, item: itemValues(item) }))}`,
+      }));
+    });
+    return [...pages, ...items];
+  }
+
+  /** Whether a viewer may get a file: where a page or an item that shows it may be opened. */
+  mayHaveFile(file: string, viewer: Viewer): boolean {
+    const facts = this.decider.facts(viewer);
+    for (const { document } of this.byId.values()) {
+      if (!filesIn(document.content).has(file)) continue;
+      if (!document.access || this.decider.contains(document.access.audience, facts)) return true;
+    }
+    for (const collection of this.library.collections)
+      for (const item of this.library.itemsOf(collection.id))
+        if (
+          Object.values(item.values).includes(file) &&
+          this.library.standing(collection, item, viewer) === 'open'
+        )
+          return true;
+    return false;
+  }
+
+  /** A form of a page that a viewer may open; undefined where there is none such. */
+  form(documentId: string, blockId: string, viewer: Viewer): { form: FormBlock; slug: string } | undefined {
+    const page = this.byId.get(documentId);
     if (!page) return undefined;
-    return `<!doctype html>\n${page.html.join(this.given(page.document.id, viewer, {}))}`;
+    const { access, content, slug } = page.document;
+    if (access && !this.decider.contains(access.audience, this.decider.facts(viewer))) return undefined;
+    for (const { node } of walkContent(content))
+      if (node.kind === 'form' && node.id === blockId) return { form: node, slug };
+    return undefined;
+  }
+
+  /** What one slot of a page is for a viewer: its variant and the HTML; undefined where there is none, or it is closed. */
+  slot(key: string, viewer: Viewer): { variant: string | null; html: string; slot: Slot } | undefined {
+    const found = this.slots.get(key);
+    if (!found) return undefined;
+    const { document, slot, index, flats } = found;
+    const given = this.given(document.id, viewer, {});
+    if (document.access && !given.isIn(document.access.audience)) return undefined;
+    const choice = given.choices[index] ?? -1;
+    const flat = choice < 0 ? flats.at(-1) : flats[choice];
+    return { variant: slot.variants[choice]?.id ?? null, html: flat?.join(given) ?? '', slot };
+  }
+
+  /** Every slot of every page that may stand elsewhere, by its key. */
+  slotKeys(): { key: string; page: string; slot: string }[] {
+    return [...this.slots].map(([key, { document, slot }]) => ({
+      key,
+      page: document.name,
+      slot: slot.name,
+    }));
   }
 
   /**
    * An email composed for a viewer. Throws where the snapshot has no such email.
    *
    * @param unsubscribe the recipient's own address to stop these emails
+   * @param known what the recipient is recognised by when a link to the site is followed
    */
-  email(documentId: string, viewer: Viewer, unsubscribe: string): Message {
+  email(documentId: string, viewer: Viewer, unsubscribe: string, known?: string): Message {
     const email = this.emails.get(documentId);
     if (!email) throw new Error(`no email “${documentId}” in this snapshot`);
-    const given = this.given(documentId, viewer, { unsubscribe });
+    const given = {
+      ...this.given(documentId, viewer, { unsubscribe }),
+      ...(known !== undefined && { known }),
+    };
     return {
       subject: oneLine(email.subject.join(given)),
       html: `<!doctype html>\n${email.html.join(given)}`,
@@ -76,9 +258,54 @@ export class CompiledSnapshot {
     };
   }
 
+  private answer(page: FlatPage, viewer: Viewer): Answer {
+    const { access } = page.document;
+    if (access && !this.decider.contains(access.audience, this.decider.facts(viewer)))
+      return this.inPlaceOf(access.otherwise, viewer);
+    if (page.varies || viewer.contact !== null)
+      return { kind: 'page', html: this.join(page, viewer), sameForAll: false, notice: false };
+    page.signedOut ??= this.join(page, viewer);
+    return { kind: 'page', html: page.signedOut, sameForAll: true, notice: false };
+  }
+
+  /** What stands in the place of something that a viewer may not open. */
+  private inPlaceOf(otherwise: NonNullable<Document['access']>['otherwise'], viewer: Viewer): Answer {
+    if (otherwise === 'not-found') return nothing;
+    if (otherwise === 'sign-in') return viewer.signedIn ? { kind: 'closed' } : { kind: 'sign-in' };
+    const page = this.byId.get(otherwise.page);
+    // A notice that is itself closed, or gone, says nothing.
+    if (!page || page.document.access || page.document.collection) return nothing;
+    return { kind: 'page', html: this.join(page, viewer), sameForAll: false, notice: true };
+  }
+
+  private join(page: FlatPage, viewer: Viewer): string {
+    return `<!doctype html>\n${page.html.join(this.given(page.document.id, viewer, {}))}`;
+  }
+
   private given(documentId: string, viewer: Viewer, links: Given['links']): Given {
     const facts = this.decider.facts(viewer);
-    return { facts, choices: this.decider.decide(documentId, facts), links };
+    return {
+      facts,
+      choices: this.decider.decide(documentId, facts),
+      links,
+      instant: viewer.instant,
+      isIn: (audience) => this.decider.contains(audience, facts),
+      entries: (list) =>
+        this.library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
+    };
+  }
+
+  private isVolatile(attribute: string): boolean {
+    const source = this.decider.catalogue.get(attribute)?.source;
+    return source === 'visit' || source === 'moment';
+  }
+
+  /** Whether a page says something else at another time or on another visit, besides by its audiences. */
+  private dependsOnMoment({ content }: Document): boolean {
+    for (const attribute of mergedAttributes(content)) if (this.isVolatile(attribute)) return true;
+    for (const { node } of walkContent(content))
+      if (node.kind === 'list' || node.kind === 'countdown') return true;
+    return false;
   }
 }
 
@@ -92,6 +319,21 @@ function flatEmail(
     html: new Flat([emailDocument(parts, settings)], catalogue, 'html'),
     text: new Flat(parts.text, catalogue, 'text'),
   };
+}
+
+/** The words between the tags of a page's own part. */
+function wordsOfMain(html: string): string {
+  const start = html.indexOf('<main');
+  const end = html.indexOf('</main>', start);
+  return html
+    .slice(start, end)
+    .replace(/<[^>]*>/g, ' ')
+    .replace(/&lt;/g, '<')
+    .replace(/&gt;/g, '>')
+    .replace(/&quot;/g, '"')
+    .replace(/&#39;/g, '’')
+    .replace(/&amp;/g, '&')
+    .replace(/\s+/g, ' ');
 }
 
 /** A header is one line: what a personal value brings in of line breaks becomes a space (RFC 5322, 2.2). */

@@ -4,8 +4,9 @@ import { type Block, type Content, type Node, type Section, slotsOf } from '../d
 import {
   type Channel,
   inlineMarkup,
-  linkAddress,
+  linkTarget,
   nodesMarkup,
+  type SlotPlaces,
   type TextStyle,
   textMarkup,
 } from './blocks.ts';
@@ -22,6 +23,15 @@ const textAttributes = {
   ul: { style: 'margin: 0 0 12px; padding-left: 24px' },
   ol: { style: 'margin: 0 0 12px; padding-left: 24px' },
   li: { style: `font: 16px/24px ${font}` },
+  blockquote: { style: `margin: 0 0 12px; padding-left: 16px; border-left: 3px solid ${leaf}` },
+  table: {
+    style: 'margin: 0 0 12px; border-collapse: collapse',
+    cellpadding: '0',
+    cellspacing: '0',
+    border: '0',
+  },
+  th: { style: `padding: 4px 12px 4px 0; text-align: left; font: bold 16px/24px ${font}`, scope: 'col' },
+  td: { style: 'padding: 4px 12px 4px 0; vertical-align: top' },
 };
 const headingStyle = { 1: '28px/34px', 2: '22px/28px', 3: '18px/24px' };
 const grounds: Record<Section['tone'], string> = {
@@ -38,8 +48,9 @@ class EmailChannel implements Channel {
   constructor(
     catalogue: Catalogue,
     private readonly base: string,
+    places: SlotPlaces,
   ) {
-    this.style = { catalogue, base, attributes: (tag) => textAttributes[tag] };
+    this.style = { catalogue, base, places, attributes: (tag) => textAttributes[tag] };
   }
 
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[] {
@@ -65,7 +76,7 @@ class EmailChannel implements Channel {
         ]);
       }
       case 'button': {
-        const href = linkAddress(block.address, this.base);
+        const href = linkTarget(block.address, this.base);
         const style = `display: inline-block; padding: 12px 20px; border-radius: 8px; background: ${leaf}; color: #ffffff; font: bold 16px/20px ${font}; text-decoration: none`;
         const label = inlineMarkup(block.label, this.style);
         return row('padding: 8px 32px 20px', [
@@ -87,7 +98,36 @@ class EmailChannel implements Channel {
           ]),
         ];
       }
-      case 'line':
+      case 'link': {
+        const href = linkTarget(block.address, this.base);
+        const style = `color: ${leaf}; font: 16px/24px ${font}`;
+        const label = inlineMarkup(block.label, this.style);
+        return row('padding: 2px 32px', [
+          element('a', href === undefined ? { style } : { style, href }, label, id),
+        ]);
+      }
+      case 'links':
+        return inner(block.children);
+      case 'quotation': {
+        const style = `margin: 0; padding-left: 16px; border-left: 3px solid ${leaf}; color: ${ink}; font: italic 18px/26px ${font}`;
+        const by = block.by === '' ? [] : [element('br', {}, []), `— ${block.by}`];
+        const content = [...inlineMarkup(block.content, this.style), ...by];
+        return row('padding: 8px 32px', [element('p', { style }, content, id)]);
+      }
+      case 'divider':
+        return row('padding: 12px 32px', [
+          element('div', { style: 'border-top: 1px solid #e1d9c9; font-size: 0; line-height: 0' }, [], id),
+        ]);
+      case 'spacer': {
+        const height = { small: 12, medium: 28, large: 56 }[block.size];
+        return [
+          element('tr', {}, [
+            element('td', { style: `height: ${height}px; font-size: 0; line-height: 0` }, ['\u00a0'], id),
+          ]),
+        ];
+      }
+      // What mail can't do; such blocks are refused when an email is saved.
+      default:
         return [];
     }
   }
@@ -113,8 +153,8 @@ export function emailParts(
   base: string,
 ): EmailParts {
   const slots = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  const channel = new EmailChannel(catalogue, base);
-  const lines = new LineChannel(catalogue, base);
+  const channel = new EmailChannel(catalogue, base, slots);
+  const lines = new LineChannel(catalogue, base, slots);
   return {
     subject: nodesMarkup(content.subject, lines, slots),
     preview: nodesMarkup(content.preview, lines, slots),
@@ -171,8 +211,9 @@ class LineChannel implements Channel {
   constructor(
     catalogue: Catalogue,
     private readonly base: string,
+    places: SlotPlaces,
   ) {
-    this.style = { catalogue, base, attributes: () => ({}) };
+    this.style = { catalogue, base, places, attributes: () => ({}) };
   }
 
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[] {
@@ -185,12 +226,27 @@ class LineChannel implements Channel {
         return this.run(textMarkup(block.content, this.style));
       case 'picture':
         return block.alt === '' ? [] : [`[${block.alt}]\n\n`];
-      case 'button': {
-        const href = linkAddress(block.address, this.base) ?? '';
-        return [...this.run(inlineMarkup(block.label, this.style)), `: ${href}\n\n`];
+      case 'button':
+      case 'link': {
+        const href = linkTarget(block.address, this.base) ?? '';
+        const address: Markup = typeof href === 'string' ? href : { address: href };
+        return [...this.run(inlineMarkup(block.label, this.style)), ': ', address, '\n\n'];
       }
+      case 'quotation':
+        return [
+          '“',
+          ...this.run(inlineMarkup(block.content, this.style)),
+          '”',
+          ...(block.by === '' ? [] : [` — ${block.by}`]),
+          '\n\n',
+        ];
+      case 'divider':
+        return ['----\n\n'];
       case 'section':
+      case 'links':
         return inner(block.children);
+      default:
+        return [];
     }
   }
 
@@ -206,10 +262,14 @@ class LineChannel implements Channel {
           return [...inside, '\n\n'];
         case 'li':
           return ['- ', ...inside];
-        case 'a':
-          return typeof node.attributes.href === 'string'
-            ? [...inside, ` (${node.attributes.href})`]
-            : inside;
+        case 'a': {
+          const { href } = node.attributes;
+          if (typeof href === 'string') return [...inside, ` (${href})`];
+          return href && 'known' in href ? [...inside, ' (', { address: href }, ')'] : inside;
+        }
+        case 'th':
+        case 'td':
+          return [...inside, ' '];
         default:
           return inside;
       }

@@ -1,15 +1,22 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
+import type { ListBlock } from '../documents/blocks.ts';
 import { escapeHtml } from './escape.ts';
 import {
+  type AddressPoint,
   branchOf,
+  type CountdownPoint,
+  countdownText,
   type Element,
   type Given,
+  hasValue,
   isSignedIn,
   isVoid,
   type Markup,
   type MergePoint,
   mergeText,
-  type PersonalLink,
+  recognisedAddress,
+  type Varying,
+  varyingText,
 } from './markup.ts';
 
 /** Ready strings, and between them what depends on the viewer. */
@@ -17,8 +24,13 @@ export type Part =
   | string
   | { index: number; branches: Part[][] }
   | { merge: MergePoint }
-  | { link: PersonalLink }
-  | { signedIn: Part[]; signedOut: Part[] };
+  | { varying: Varying }
+  | { address: AddressPoint['address'] }
+  | { signedIn: Part[]; signedOut: Part[] }
+  | { list: ListBlock; entries: ReadonlyMap<string, { open: Part[]; locked: Part[] }>; empty: Part[] }
+  | { inAudience: string; shown: Part[] }
+  | { has: string; shown: Part[] }
+  | { countdown: CountdownPoint };
 
 /**
  * A document compiled for serving: `html` escapes what stands in text and attributes, `text` leaves words as they
@@ -31,7 +43,7 @@ export class Flat {
   constructor(
     markup: readonly Markup[],
     private readonly catalogue: Catalogue,
-    form: 'html' | 'text',
+    private readonly form: 'html' | 'text',
   ) {
     this.escape = form === 'html' ? escapeHtml : (text) => text;
     this.parts = this.flatten(markup);
@@ -44,19 +56,32 @@ export class Flat {
 
   private joinParts(parts: readonly Part[], given: Given): string {
     let joined = '';
-    for (const part of parts) {
-      if (typeof part === 'string') joined += part;
-      else if ('branches' in part)
-        joined += this.joinParts(branchOf(part.branches, given.choices[part.index] ?? -1) ?? [], given);
-      else if ('merge' in part) joined += this.escape(mergeText(part.merge, given.facts, this.catalogue));
-      else if ('link' in part) joined += this.escape(given.links[part.link] ?? '#');
-      else
-        joined += this.joinParts(
-          isSignedIn(given.facts, this.catalogue) ? part.signedIn : part.signedOut,
-          given,
-        );
-    }
+    for (const part of parts) joined += typeof part === 'string' ? part : this.joinPart(part, given);
     return joined;
+  }
+
+  private joinPart(part: Exclude<Part, string>, given: Given): string {
+    const { catalogue } = this;
+    if ('branches' in part)
+      return this.joinParts(branchOf(part.branches, given.choices[part.index] ?? -1) ?? [], given);
+    if ('merge' in part) return this.escape(mergeText(part.merge, given.facts, catalogue));
+    if ('varying' in part) return this.escape(varyingText(part.varying, given, catalogue));
+    if ('address' in part) return this.escape(addressText(part.address, given));
+    if ('countdown' in part) return this.escape(countdownText(part.countdown, given.instant));
+    if ('list' in part) {
+      const entries = given.entries(part.list);
+      if (entries.length === 0) return this.joinParts(part.empty, given);
+      return entries
+        .map(({ id, locked }) => {
+          const entry = part.entries.get(id);
+          return entry ? this.joinParts(locked ? entry.locked : entry.open, given) : '';
+        })
+        .join('');
+    }
+    if ('inAudience' in part) return given.isIn(part.inAudience) ? this.joinParts(part.shown, given) : '';
+    if ('has' in part)
+      return hasValue(part.has, given.facts, catalogue) ? this.joinParts(part.shown, given) : '';
+    return this.joinParts(isSignedIn(given.facts, catalogue) ? part.signedIn : part.signedOut, given);
   }
 
   private flatten(markup: readonly Markup[]): Part[] {
@@ -73,14 +98,33 @@ export class Flat {
         for (const part of this.startTag(node)) push(part);
         for (const child of node.children) walk(child);
         if (!isVoid(node.tag)) push(`</${node.tag}>`);
-      } else if ('branches' in node)
-        push({ index: node.index, branches: node.branches.map((branch) => this.flatten(branch)) });
-      else if ('merge' in node) push({ merge: node });
-      else if ('address' in node) push({ link: node.address });
-      else push({ signedIn: this.flatten(node.signedIn), signedOut: this.flatten(node.signedOut) });
+      } else push(this.point(node));
     };
     for (const node of markup) walk(node);
     return parts;
+  }
+
+  private point(node: Exclude<Markup, string | Element>): Part {
+    if ('branches' in node)
+      return { index: node.index, branches: node.branches.map((branch) => this.flatten(branch)) };
+    if ('merge' in node) return { merge: node };
+    if ('address' in node) return { address: node.address };
+    if ('raw' in node) return this.form === 'html' ? node.raw : '';
+    if ('until' in node) return { countdown: node };
+    if ('inAudience' in node) return { inAudience: node.inAudience, shown: this.flatten(node.shown) };
+    if ('has' in node) return { has: node.has, shown: this.flatten(node.shown) };
+    if ('list' in node)
+      return {
+        list: node.list,
+        entries: new Map(
+          [...node.entries].map(([id, { open, locked }]) => [
+            id,
+            { open: this.flatten(open), locked: this.flatten(locked) },
+          ]),
+        ),
+        empty: this.flatten(node.empty),
+      };
+    return { signedIn: this.flatten(node.signedIn), signedOut: this.flatten(node.signedOut) };
   }
 
   private *startTag(node: Element): Generator<Part> {
@@ -89,10 +133,16 @@ export class Flat {
       if (typeof value === 'string') yield ` ${name}="${this.escape(value)}"`;
       else {
         yield ` ${name}="`;
-        yield value;
+        yield { varying: value };
         yield '"';
       }
     }
     yield '>';
   }
+}
+
+export function addressText(address: AddressPoint['address'], given: Given): string {
+  return typeof address === 'string'
+    ? (given.links[address] ?? '#')
+    : recognisedAddress(address.known, given.known);
 }

@@ -3,13 +3,17 @@ import type { Catalogue } from '../attributes/catalogue.ts';
 import type { Facts } from '../attributes/viewer.ts';
 import { metValue } from '../conditions/explain.ts';
 import type { Choices } from '../deciding/decide.ts';
+import type { ListBlock } from '../documents/blocks.ts';
 
 /** Addresses that differ from one viewer to the next. */
 export type PersonalLink = 'unsubscribe' | 'account';
 
+/** Part of an attribute that differs: a personal link, an address that a reader of mail is recognised by, a file. */
+export type Varying = { link: PersonalLink } | { known: string } | { file: string };
+
 export interface Element {
   tag: string;
-  attributes: { [name: string]: string | { link: PersonalLink } };
+  attributes: { [name: string]: string | Varying };
   children: Markup[];
   /** The id of the block that this element stands for. */
   block?: string;
@@ -30,7 +34,7 @@ export interface MergePoint {
 
 /** A personal address printed as text. */
 export interface AddressPoint {
-  address: PersonalLink;
+  address: PersonalLink | { known: string };
 }
 
 /** Differs by whether the viewer is signed in, outside any slot: the account box in a site's header. */
@@ -39,18 +43,72 @@ export interface SignInPoint {
   signedOut: Markup[];
 }
 
+/** Entries of a collection: which of them, and whether open or locked, depends on the viewer. */
+export interface ListPoint {
+  list: ListBlock;
+  entries: ReadonlyMap<string, { open: Markup[]; locked: Markup[] }>;
+  empty: Markup[];
+}
+
+/** There for an audience only, outside any slot: a menu's entry for a page that not everybody may open. */
+export interface MemberPoint {
+  inAudience: string;
+  shown: Markup[];
+}
+
+/** There where the viewer, or the item shown, has a value. */
+export interface ValuePoint {
+  has: string;
+  shown: Markup[];
+}
+
+/** How long it is until a moment, in milliseconds since 1970 UTC. */
+export interface CountdownPoint {
+  until: number;
+  over: string;
+}
+
+/** HTML that was sanitised before. */
+export interface RawPoint {
+  raw: string;
+}
+
 /**
  * What a document renders to before it is decided. The live site, emails and the canvas all come from this one
  * tree: flattened to strings (flatten.ts) or resolved for one viewer (resolve.ts).
  */
-export type Markup = string | Element | ChoicePoint | MergePoint | AddressPoint | SignInPoint;
+export type Markup =
+  | string
+  | Element
+  | ChoicePoint
+  | MergePoint
+  | AddressPoint
+  | SignInPoint
+  | ListPoint
+  | MemberPoint
+  | ValuePoint
+  | CountdownPoint
+  | RawPoint;
 
 /** What one rendering is for. */
 export interface Given {
   readonly facts: Facts;
   readonly choices: Choices;
   readonly links: { readonly [Link in PersonalLink]?: string };
+  /** Milliseconds since 1970 UTC. */
+  readonly instant: number;
+  /** What a reader of mail is recognised by on the site; none where not given. */
+  readonly known?: string;
+  readonly isIn: (audience: string) => boolean;
+  readonly entries: (list: ListBlock) => readonly { id: string; locked: boolean }[];
 }
+
+/** What a rendering is given that has neither lists nor restricted entries of menus. */
+export const nothingGiven: Pick<Given, 'isIn' | 'entries' | 'links'> = {
+  links: {},
+  isIn: () => false,
+  entries: () => [],
+};
 
 export function element(
   tag: string,
@@ -71,9 +129,39 @@ export function isSignedIn(facts: Facts, catalogue: Catalogue): boolean {
   return place !== undefined && facts.values[place] === true;
 }
 
+export function hasValue(attribute: string, facts: Facts, catalogue: Catalogue): boolean {
+  const place = catalogue.indexOf(attribute);
+  return place !== undefined && facts.values[place] !== undefined;
+}
+
 /** The words of a merge field for a viewer: the value, or the fallback where there is none. */
 export function mergeText(point: MergePoint, facts: Facts, catalogue: Catalogue): string {
   return (point.merge && metValue(point.attribute, facts, catalogue)) ?? point.fallback;
+}
+
+/** A part of an attribute that differs, for one viewer. */
+export function varyingText(varying: Varying, given: Given, catalogue: Catalogue): string {
+  if ('link' in varying) return given.links[varying.link] ?? '#';
+  if ('known' in varying) return recognisedAddress(varying.known, given.known);
+  return `/site/files/${encodeURIComponent(metValue(varying.file, given.facts, catalogue) ?? '')}`;
+}
+
+/** An address on the site that says who comes: the token stands in its query (`k`), before any fragment. */
+export function recognisedAddress(address: string, token: string | undefined): string {
+  if (token === undefined) return address;
+  const [path = '', fragment] = address.split('#', 2);
+  const known = `${path}${path.includes('?') ? '&' : '?'}k=${encodeURIComponent(token)}`;
+  return fragment === undefined ? known : `${known}#${fragment}`;
+}
+
+/** How long it is until a moment: "12 days and 3 hours", "4 hours and 20 minutes", or what is said when it is over. */
+export function countdownText({ until, over }: CountdownPoint, instant: number): string {
+  const minutes = Math.ceil((until - instant) / 60_000);
+  if (minutes <= 0) return over;
+  const [days, hours] = [Math.floor(minutes / 1440), Math.floor(minutes / 60) % 24];
+  const said = (count: number, unit: string) => `${count} ${unit}${count === 1 ? '' : 's'}`;
+  if (days > 0) return `${said(days, 'day')} and ${said(hours, 'hour')}`;
+  return hours > 0 ? `${said(hours, 'hour')} and ${said(minutes % 60, 'minute')}` : said(minutes, 'minute');
 }
 
 const voidTags = new Set(['area', 'base', 'br', 'col', 'embed', 'hr', 'img', 'input', 'link', 'meta', 'wbr']);

@@ -8,6 +8,8 @@ import {
   demoSettings,
 } from '../../demo/scenario.ts';
 import { localDay } from '../attributes/calendar.ts';
+import type { Snapshot } from '../deciding/release.ts';
+import type { ListBlock } from '../documents/blocks.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { CompiledSnapshot, oneLine } from './compiled.ts';
@@ -19,7 +21,7 @@ import { resolve, toHtml } from './resolve.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const base = 'http://127.0.0.1:4310';
-const snapshot = {
+const snapshot: Snapshot = {
   settings: demoSettings,
   attributes: demoAttributes,
   audiences: demoAudiences,
@@ -45,14 +47,21 @@ const pageWith = (...body: Node[]): CompiledSnapshot => {
   };
   return new CompiledSnapshot({ ...snapshot, documents: [document] }, base);
 };
+const htmlOf = (answer: ReturnType<CompiledSnapshot['page']>) => (answer.kind === 'page' ? answer.html : '');
 const html = (node: Node, contact: Record<string, unknown> | null = null) =>
-  pageWith(node).page('p', viewer(contact)) ?? '';
+  htmlOf(pageWith(node).page('p', viewer(contact)));
 
 describe('one tree for the live site and the canvas', () => {
   const people = demoPeople(60, 7, localDay(instant, demoSettings.zone));
+  const pageOf = ({ id }: Document) => ({
+    document: id,
+    catalogue,
+    collections: snapshot.collections ?? [],
+    items: snapshot.items ?? [],
+  });
   const markup = (document: Document): Markup[] =>
     document.kind === 'page'
-      ? siteFrame(pageBody(document.content, catalogue), {
+      ? siteFrame(pageBody(document.content, pageOf(document)), {
           settings: demoSettings,
           catalogue,
           pages: demoDocuments,
@@ -68,6 +77,13 @@ describe('one tree for the live site and the canvas', () => {
         facts,
         choices: decider.decide(document.id, facts),
         links: { unsubscribe: `${base}/u?a=1&b` },
+        instant,
+        known: 'a&b',
+        isIn: (audience: string) => decider.contains(audience, facts),
+        entries: (list: ListBlock) =>
+          compiled.library
+            .entries(list, viewer(contact))
+            .map(({ item, locked }) => ({ id: item.id, locked })),
       };
       expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
     }
@@ -76,15 +92,15 @@ describe('one tree for the live site and the canvas', () => {
 
 describe('pages', () => {
   it('holds nothing of what the viewer does not get', () => {
-    const anonymous = compiled.page('', viewer(null)) ?? '';
-    const midnight = compiled.page('', viewer({ tier: 'midnight', 'first-name': 'Noor' })) ?? '';
+    const anonymous = htmlOf(compiled.page('', viewer(null)));
+    const midnight = htmlOf(compiled.page('', viewer({ tier: 'midnight', 'first-name': 'Noor' })));
     expect(anonymous).toContain('Come and look up');
     expect(anonymous).not.toContain('The dome is yours');
     expect(anonymous).toContain('Sign in');
     expect(midnight).toContain('The dome is yours tonight, Noor');
     expect(midnight).not.toContain('Come and look up');
     expect(midnight).toContain('Sign out');
-    expect(compiled.page('nowhere', viewer(null))).toBeUndefined();
+    expect(compiled.page('nowhere', viewer(null))).toEqual({ kind: 'nothing' });
   });
 
   // OWASP XSS filter evasion style inputs.

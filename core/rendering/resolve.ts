@@ -1,46 +1,77 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { escapeHtml } from './escape.ts';
-import { branchOf, type Given, isSignedIn, isVoid, type Markup, mergeText } from './markup.ts';
+import { addressText } from './flatten.ts';
+import {
+  branchOf,
+  countdownText,
+  type Element,
+  type Given,
+  hasValue,
+  isSignedIn,
+  isVoid,
+  type Markup,
+  mergeText,
+  varyingText,
+} from './markup.ts';
 
 /** One viewer's rendering as a tree: what the canvas shows, slots and merge fields still marked. */
 export type Resolved =
   | string
   | { tag: string; attributes: { [name: string]: string }; children: Resolved[]; block: string | undefined }
   | { slot: string; choice: number; children: Resolved[] }
-  | { attribute: string; missing: boolean; words: string };
+  | { attribute: string; missing: boolean; words: string }
+  | { html: string };
 
 export function resolve(markup: readonly Markup[], given: Given, catalogue: Catalogue): Resolved[] {
   return markup.flatMap((node): Resolved[] => {
     if (typeof node === 'string') return [node];
-    if ('tag' in node) {
-      const attributes = Object.fromEntries(
-        Object.entries(node.attributes).map(([name, value]) => [
-          name,
-          typeof value === 'string' ? value : (given.links[value.link] ?? '#'),
-        ]),
-      );
-      return [
-        {
-          tag: node.tag,
-          attributes,
-          children: resolve(node.children, given, catalogue),
-          block: node.block,
-        },
-      ];
-    }
-    if ('branches' in node) {
-      const choice = given.choices[node.index] ?? -1;
-      const children = resolve(branchOf(node.branches, choice) ?? [], given, catalogue);
-      return [{ slot: node.slot, choice, children }];
-    }
-    if ('merge' in node) {
-      const place = catalogue.indexOf(node.attribute);
-      const missing = place === undefined || given.facts.values[place] === undefined;
-      return [{ attribute: node.attribute, missing, words: mergeText(node, given.facts, catalogue) }];
-    }
-    if ('address' in node) return [given.links[node.address] ?? '#'];
-    return resolve(isSignedIn(given.facts, catalogue) ? node.signedIn : node.signedOut, given, catalogue);
+    return 'tag' in node ? [resolveElement(node, given, catalogue)] : resolvePoint(node, given, catalogue);
   });
+}
+
+function resolveElement(node: Element, given: Given, catalogue: Catalogue): Resolved {
+  const attributes = Object.fromEntries(
+    Object.entries(node.attributes).map(([name, value]) => [
+      name,
+      typeof value === 'string' ? value : varyingText(value, given, catalogue),
+    ]),
+  );
+  return {
+    tag: node.tag,
+    attributes,
+    children: resolve(node.children, given, catalogue),
+    block: node.block,
+  };
+}
+
+function resolvePoint(
+  node: Exclude<Markup, string | Element>,
+  given: Given,
+  catalogue: Catalogue,
+): Resolved[] {
+  const inner = (markup: readonly Markup[]) => resolve(markup, given, catalogue);
+  if ('branches' in node) {
+    const choice = given.choices[node.index] ?? -1;
+    return [{ slot: node.slot, choice, children: inner(branchOf(node.branches, choice) ?? []) }];
+  }
+  if ('merge' in node) {
+    const missing = !hasValue(node.attribute, given.facts, catalogue);
+    return [{ attribute: node.attribute, missing, words: mergeText(node, given.facts, catalogue) }];
+  }
+  if ('address' in node) return [addressText(node.address, given)];
+  if ('raw' in node) return [{ html: node.raw }];
+  if ('until' in node) return [countdownText(node, given.instant)];
+  if ('inAudience' in node) return given.isIn(node.inAudience) ? inner(node.shown) : [];
+  if ('has' in node) return hasValue(node.has, given.facts, catalogue) ? inner(node.shown) : [];
+  if ('list' in node) {
+    const entries = given.entries(node.list);
+    if (entries.length === 0) return inner(node.empty);
+    return entries.flatMap(({ id, locked }) => {
+      const entry = node.entries.get(id);
+      return entry ? inner(locked ? entry.locked : entry.open) : [];
+    });
+  }
+  return inner(isSignedIn(given.facts, catalogue) ? node.signedIn : node.signedOut);
 }
 
 /** A resolved tree as HTML; the same bytes as the flattened document gives for the same viewer. */
@@ -48,6 +79,7 @@ export function toHtml(nodes: readonly Resolved[]): string {
   return nodes
     .map((node): string => {
       if (typeof node === 'string') return escapeHtml(node);
+      if ('html' in node) return node.html;
       if ('tag' in node) {
         const attributes = Object.entries(node.attributes).map(
           ([name, value]) => ` ${name}="${escapeHtml(value)}"`,

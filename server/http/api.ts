@@ -17,7 +17,7 @@ import {
   ownerRequestSchema,
 } from '../../contract/audiences.ts';
 import { crmSettingsSchema, crmSwitchesSchema } from '../../contract/crm.ts';
-import { documentChangeSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { documentChangeSchema, htmlPageSchema, newDocumentSchema } from '../../contract/documents.ts';
 import { factChangeSchema, factDraftSchema } from '../../contract/facts.ts';
 import { uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
@@ -29,13 +29,16 @@ import {
 } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
 import { attributeTypes } from '../../core/attributes/attribute.ts';
+import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
 import { Refusal } from '../refusal.ts';
 import { teamNames } from '../services/accounts.ts';
+import type { ApiKeys } from '../services/api-keys.ts';
 import type { Attributes } from '../services/attributes.ts';
 import type { Audiences } from '../services/audiences.ts';
+import type { Collections } from '../services/collections.ts';
 import type { ContactEdits } from '../services/contact-edits.ts';
 import type { Contacts } from '../services/contacts.ts';
 import type { Crm } from '../services/crm.ts';
@@ -43,11 +46,14 @@ import type { Documents } from '../services/documents.ts';
 import type { Drafts } from '../services/drafts.ts';
 import type { StatedFacts } from '../services/facts.ts';
 import type { Imports } from '../services/imports.ts';
+import type { InstallationCheck } from '../services/installation.ts';
 import type { Releases } from '../services/releases.ts';
+import type { Settings } from '../services/settings.ts';
 import type { CrmStandIn } from '../standins/crm.ts';
 import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
 import { signedInOnly } from './guards.ts';
-import { parse } from './parse.ts';
+import { named, parse, serial } from './parse.ts';
+import { siteAdminRouter } from './site-admin.ts';
 
 export interface Services {
   readonly contacts: Contacts;
@@ -61,22 +67,23 @@ export interface Services {
   readonly audiences: Audiences;
   readonly facts: StatedFacts;
   readonly documents: Documents;
+  readonly collections: Collections;
+  readonly apiKeys: ApiKeys;
+  readonly installation: InstallationCheck;
+  readonly settings: Settings;
+  readonly exportFace: (id: string, viewer: Viewer) => Promise<{ html: string; name: string }>;
+  /** Where the foreign site of the demo is; undefined where there is none. */
+  readonly foreignSite: string | undefined;
   readonly releases: Releases;
   readonly sending: Sending;
   readonly pictures: readonly { name: string; alt: string }[];
 }
-
-const serial = z.object({ id: z.coerce.number().int().min(1) });
-const named = z.object({ id: z.string().min(1).max(64) });
 
 /** Every resource of the studio; only for those who are signed in. */
 export function apiRouter(services: Services): Router {
   const router = Router();
   router.use(signedInOnly);
   router.use('/attributes', attributesRouter(services));
-  router.get('/settings', async (_request, response) => {
-    response.json((await services.drafts.snapshot()).settings);
-  });
   router.get('/team', async (_request, response) => {
     response.json(await teamNames());
   });
@@ -89,6 +96,7 @@ export function apiRouter(services: Services): Router {
   router.use('/audiences', audiencesRouter(services));
   router.use('/facts', factsRouter(services));
   router.use('/documents', documentsRouter(services));
+  router.use('/', siteAdminRouter(services));
   router.use('/releases', releasesRouter(services));
   router.use('/mailbox', mailboxRouter());
   router.post('/sends', async (request, response) => {
@@ -309,7 +317,7 @@ function factsRouter({ facts }: Services): Router {
   return router;
 }
 
-function documentsRouter({ documents }: Services): Router {
+function documentsRouter({ documents, exportFace }: Services): Router {
   const router = Router();
   const castRequestSchema = z.object({
     content: contentSchema,
@@ -321,6 +329,18 @@ function documentsRouter({ documents }: Services): Router {
   });
   router.post('/', async (request, response) => {
     response.status(201).json(await documents.create(parse(newDocumentSchema, request.body)));
+  });
+  router.get('/shared', async (_request, response) => {
+    response.json(await documents.shared());
+  });
+  router.post('/from-html', async (request, response) => {
+    response.status(201).json(await documents.fromHtml(parse(htmlPageSchema, request.body)));
+  });
+  router.post('/:id/face.html', async (request, response) => {
+    const { id } = parse(named, request.params);
+    const viewer = parse(viewerSchema, request.body);
+    const { html, name } = await exportFace(id, viewer);
+    response.type('html').attachment(name).send(html);
   });
   router.post('/cast', async (request, response) => {
     const { content, kind, instant } = parse(castRequestSchema, request.body);

@@ -65,6 +65,9 @@ export function answerErrors(log: Logger) {
 
 function asRefusal(error: unknown): Refusal | undefined {
   if (error instanceof Refusal) return error;
+  // A path with a broken escape, as the router reports it.
+  if (error instanceof Error && 'statusCode' in error && error.statusCode === 400 && !('type' in error))
+    return new Refusal(400, 'This address can’t be read.');
   if (!(error instanceof Error) || !('type' in error)) return undefined;
   if (error.type === 'entity.too.large') return new Refusal(413, 'This is too large to be taken.');
   if (error.type === 'entity.parse.failed') return new Refusal(400, 'The body is not JSON.');

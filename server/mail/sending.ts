@@ -3,6 +3,7 @@ import type { SendReport } from '../../contract/mail.ts';
 import type { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { type KnownPerson, type People, personAsViewer } from '../services/people.ts';
+import type { KnownTokens } from '../site/known.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ContactRow, DeliveryRow, SendRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
@@ -31,6 +32,7 @@ export class Sending {
     private readonly people: People,
     private readonly live: LiveSite,
     private readonly tokens: UnsubscribeTokens,
+    private readonly known: KnownTokens,
     private readonly origin: string,
     private readonly smtpPort: number,
   ) {}
@@ -102,7 +104,8 @@ export class Sending {
     const stop = `${this.origin}/site/unsubscribe?token=${this.tokens.make(person.id)}`;
     // Nobody is signed in while reading an email.
     const viewer = { ...personAsViewer(person, Date.now()), signedIn: false };
-    const { subject, html, text } = compiled.email(documentId, viewer, stop);
+    const known = this.known.make(person.id, viewer.instant);
+    const { subject, html, text } = compiled.email(documentId, viewer, stop, known);
     return {
       from: { name: settings.name, address: settings.fromAddress },
       to: { name: person.name === person.email ? '' : person.name, address: person.email },

@@ -20,7 +20,7 @@ import { validate } from '../../core/conditions/validate.ts';
 import { withoutGaps } from '../../core/conditions/without-gaps.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { audiencesOf } from '../../core/documents/document.ts';
+import { audiencesOfDocument } from '../../core/documents/document.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
@@ -326,13 +326,20 @@ function join(path: string, step: string): string {
 
 /** Where an audience is used: in pages, emails and other audiences. */
 export function usesOf(id: string, snapshot: Snapshot): Use[] {
+  const { collections = [], items = [] } = snapshot;
   const documents = snapshot.documents
-    .filter((document) => audiencesOf(document.content).has(id))
+    .filter((document) => audiencesOfDocument(document).has(id))
     .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
   const audiences = snapshot.audiences
     .filter((audience) => audience.id !== id && audiencesIn(audience.condition).has(id))
     .map((audience) => ({ what: 'audience' as const, id: audience.id, name: audience.name }));
-  return [...documents, ...audiences];
+  const closed = collections
+    .filter(({ access }) => access === id)
+    .map((collection) => ({ what: 'collection' as const, id: collection.id, name: collection.name }));
+  const closedItems = items
+    .filter(({ access }) => access === id)
+    .map((item) => ({ what: 'item' as const, id: item.id, name: item.title }));
+  return [...documents, ...audiences, ...closed, ...closedItems];
 }
 
 async function refuseTakenName(name: string, except: string | null): Promise<void> {

@@ -122,7 +122,8 @@ export class ContactEdits {
     if (!current) return [];
     const { decider } = current.compiled;
     const viewer = personAsViewer(person, Date.now());
-    return current.snapshot.documents.map(({ id: document, kind, name, content }) => {
+    return current.snapshot.documents.flatMap(({ id: document, kind, name, content }) => {
+      if (kind === 'shared') return [];
       const facts = decider.facts(kind === 'email' ? { ...viewer, signedIn: false } : viewer);
       const choices = decider.decide(document, facts);
       const slots = slotsOf(content).map((slot, index) => {
@@ -130,7 +131,7 @@ export class ContactEdits {
         const shown = variant < 0 ? slot.otherwise : (slot.variants[variant]?.content ?? []);
         return { name: slot.name, variant, words: firstWords(shown, ({ fallback }) => fallback ?? '…') };
       });
-      return { document, kind, name, slots };
+      return [{ document, kind, name, slots }];
     });
   }
 

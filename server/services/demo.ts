@@ -1,17 +1,22 @@
+import { readFileSync } from 'node:fs';
 import { localDay } from '../../core/attributes/calendar.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
-import type { Snapshot } from '../../core/deciding/release.ts';
 import {
   demoAccount,
   demoAttributes,
   demoAudiences,
+  demoColleague,
+  demoCollections,
   demoDocuments,
+  demoFiles,
+  demoItems,
   demoPeople,
   demoSeed,
   demoSettings,
   demoSiteAccounts,
   demoSitePassword,
   demoSize,
+  demoSnapshot,
 } from '../../demo/scenario.ts';
 import { hashPassword } from '../passwords.ts';
 import { displayName } from '../store/display-name.ts';
@@ -19,8 +24,11 @@ import {
   AccountRow,
   AttributeRow,
   AudienceRow,
+  CollectionRow,
   ContactRow,
   DocumentRow,
+  FileRow,
+  ItemRow,
   ReleaseRow,
   SettingRow,
   SiteAccountRow,
@@ -37,10 +45,8 @@ export async function loadDemoWhenEmpty(instant: number): Promise<void> {
   ]);
   const people = demoPeople(demoSize, demoSeed, localDay(instant, demoSettings.zone));
   await inTransaction(async (transaction) => {
-    await AccountRow.create(
-      { email: demoAccount.email, name: demoAccount.name, passwordHash: teamHash },
-      { transaction },
-    );
+    for (const { email, name } of [demoAccount, demoColleague])
+      await AccountRow.create({ email, name, passwordHash: teamHash }, { transaction });
     await SettingRow.bulkCreate(
       [
         { key: 'site', value: demoSettings },
@@ -53,13 +59,29 @@ export async function loadDemoWhenEmpty(instant: number): Promise<void> {
       { transaction },
     );
     await AudienceRow.bulkCreate(demoAudiences, { transaction });
-    for (const document of demoDocuments) await DocumentRow.create(document, { transaction });
-    const snapshot: Snapshot = {
-      settings: demoSettings,
-      attributes: demoAttributes,
-      audiences: demoAudiences,
-      documents: demoDocuments,
-    };
+    for (const { collection = null, access = null, ...document } of demoDocuments)
+      await DocumentRow.create({ ...document, access, collectionId: collection }, { transaction });
+    await CollectionRow.bulkCreate(demoCollections, { transaction });
+    await ItemRow.bulkCreate(
+      demoItems.map(({ collection, from, until, ...item }) => ({
+        ...item,
+        collectionId: collection,
+        publishFrom: from === null ? null : new Date(from),
+        publishUntil: until === null ? null : new Date(until),
+      })),
+      { transaction },
+    );
+    for (const name of demoFiles)
+      await FileRow.create(
+        {
+          id: `demo-${name}`,
+          name: `${name}.svg`,
+          type: 'image/svg+xml',
+          bytes: readFileSync(new URL(`../../demo/pictures/${name}.svg`, import.meta.url)),
+        },
+        { transaction },
+      );
+    const snapshot = demoSnapshot;
     const release = await ReleaseRow.create(
       {
         note: 'The site opens',

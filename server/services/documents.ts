@@ -2,6 +2,8 @@ import type { z } from 'zod';
 import type {
   Cast,
   DocumentChange,
+  fromHtmlSchema,
+  htmlPageSchema,
   ListedDocument,
   newDocumentSchema,
   StoredDocument,
@@ -10,21 +12,27 @@ import type { Condition } from '../../core/conditions/condition.ts';
 import { everyoneElse } from '../../core/deciding/decide.ts';
 import {
   audiencesOf,
+  audiencesOfDocument,
   type Content,
+  channelOf,
   type DocumentKind,
   type Slot,
   slotsOf,
 } from '../../core/documents/document.ts';
 import { newBlock } from '../../core/documents/edit.ts';
+import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.ts';
 import { unsavable } from '../../core/documents/validate.ts';
+import { blocksFromHtml } from '../../core/exchange/html.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { newId } from '../ids.ts';
 import type { Scope } from '../jobs/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { DocumentRow } from '../store/models.ts';
+import { CollectionRow, DocumentRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
-import type { Drafts } from './drafts.ts';
+import { refuseTakenAddress } from './collections.ts';
+import { type Drafts, documentFrom } from './drafts.ts';
 import { type People, personRecord } from './people.ts';
+import { withSanitisedHtml } from './sanitise.ts';
 
 export class Documents {
   constructor(
@@ -41,8 +49,15 @@ export class Documents {
     });
     return rows.map((row) => {
       const { content, ...rest } = stored(row);
-      return { ...rest, slots: slotsOf(content).length, audiences: [...audiencesOf(content)] };
+      const audiences = [...audiencesOfDocument({ content, access: rest.access })];
+      return { ...rest, slots: slotsOf(content).length, audiences };
     });
+  }
+
+  /** Every piece of shared content, whole. */
+  async shared(): Promise<StoredDocument[]> {
+    const rows = await DocumentRow.findAll({ where: { kind: 'shared' }, order: [['name', 'ASC']] });
+    return rows.map(stored);
   }
 
   async get(id: string): Promise<StoredDocument> {
@@ -52,11 +67,7 @@ export class Documents {
   }
 
   async create({ kind, name, slug }: z.infer<typeof newDocumentSchema>): Promise<StoredDocument> {
-    const taken = await DocumentRow.findOne({ where: { kind, slug } });
-    if (taken)
-      throw new Refusal(422, `“${taken.name}” has the address “${slug || '/'}” already. Choose another.`, {
-        fields: [{ path: 'slug', message: 'is taken' }],
-      });
+    await refuseTaken(kind, slug, undefined);
     const row = await DocumentRow.create({
       id: newId(),
       kind,
@@ -68,7 +79,23 @@ export class Documents {
     return stored(await row.reload());
   }
 
-  async change(id: string, { revision, name, content }: DocumentChange): Promise<StoredDocument> {
+  /** Makes a page of one written in HTML, and says what of it was left out. */
+  async fromHtml({
+    name,
+    slug,
+    html,
+  }: z.infer<typeof htmlPageSchema>): Promise<z.infer<typeof fromHtmlSchema>> {
+    await refuseTaken('page', slug, undefined);
+    const { blocks, dropped } = blocksFromHtml(html, newId);
+    const content: Content = { subject: [], preview: [], body: blocks };
+    const row = await DocumentRow.create({ id: newId(), kind: 'page', name, slug, content });
+    this.drafts.changed();
+    return { id: row.id, dropped: [...dropped] };
+  }
+
+  async change(id: string, change: DocumentChange): Promise<StoredDocument> {
+    const { revision, name, slug, access, collection } = change;
+    const content = withSanitisedHtml(change.content);
     const saved = await inTransaction(async (transaction) => {
       const row = await DocumentRow.findByPk(id, { transaction, lock: true });
       if (!row) throw notFound('page or email');
@@ -83,13 +110,34 @@ export class Documents {
           `Somebody saved “${row.name}” after you opened it. Your version is kept on this screen; theirs is stored.`,
           { current: stored(row) },
         );
-      return row.update({ name, content, revision: revision + 1 }, { transaction });
+      if (slug !== undefined && slug !== row.slug) await refuseTaken(row.kind, slug, id);
+      await refuseCircle(id, row.kind, content);
+      if (collection) await refuseTakenCollection(collection, id);
+      return row.update(
+        {
+          name,
+          content,
+          ...(slug !== undefined && { slug }),
+          ...(access !== undefined && { access }),
+          ...(collection !== undefined && { collectionId: collection }),
+          revision: revision + 1,
+        },
+        { transaction },
+      );
     });
     this.drafts.changed();
     return stored(await saved.reload());
   }
 
+  /** Deletes a document. Refused where others lead to it or hold it. */
   async remove(id: string): Promise<void> {
+    const rows = await DocumentRow.findAll();
+    const holder = rows.find(
+      ({ content, access }) =>
+        piecesIn(content).has(id) || (typeof access?.otherwise === 'object' && access.otherwise.page === id),
+    );
+    if (holder)
+      throw new Refusal(409, `“${holder.name}” uses this. Take it out there first, then delete it.`);
     if ((await DocumentRow.destroy({ where: { id } })) === 0) throw notFound('page or email');
     this.drafts.changed();
   }
@@ -102,7 +150,7 @@ export class Documents {
     const { snapshot } = await this.drafts.decider();
     const { asks } = this.people;
     const scope = this.people.scopeOf(snapshot);
-    const setting = this.people.now(kind, instant);
+    const setting = this.people.now(channelOf(kind), instant);
     const audiences = [...audiencesOf(content)];
     const members: Condition[] = audiences.map((audience) => ({ kind: 'audience', audience }));
     const [faces, sizes, total] = await Promise.all([
@@ -171,11 +219,11 @@ export class Documents {
   }
 }
 
-function emptyContent(kind: 'page' | 'email', name: string): Content {
+function emptyContent(kind: DocumentKind, name: string): Content {
   const heading = newBlock('heading', newId);
   if (heading.kind === 'heading') heading.content = [{ type: 'text', text: name }];
   const line = () => newBlock('line', newId);
-  return kind === 'page'
+  return kind !== 'email'
     ? { subject: [], preview: [], body: [heading] }
     : {
         subject: [{ kind: 'line', id: newId(), content: [{ type: 'text', text: name }] }],
@@ -184,7 +232,36 @@ function emptyContent(kind: 'page' | 'email', name: string): Content {
       };
 }
 
+async function refuseTaken(kind: DocumentKind, slug: string, except: string | undefined): Promise<void> {
+  if (kind === 'page' && slug !== '') return refuseTakenAddress(slug, except);
+  const taken = await DocumentRow.findOne({ where: { kind, slug } });
+  if (taken && taken.id !== except)
+    throw new Refusal(422, `“${taken.name}” has the address “${slug || '/'}” already. Choose another.`, {
+      fields: [{ path: 'slug', message: 'is taken' }],
+    });
+}
+
+async function refuseTakenCollection(collectionId: string, except: string): Promise<void> {
+  if (!(await CollectionRow.findByPk(collectionId))) throw notFound('collection');
+  const other = await DocumentRow.findOne({ where: { collectionId } });
+  if (other && other.id !== except)
+    throw new Refusal(422, `“${other.name}” shows the items of this collection already.`);
+}
+
+/** Refuses shared content that would stand in itself, through any number of pieces. */
+async function refuseCircle(id: string, kind: DocumentKind, content: Content): Promise<void> {
+  if (piecesIn(content).size === 0 || kind !== 'shared') return;
+  const rows = await DocumentRow.findAll({ where: { kind: 'shared' } });
+  const pieces = piecesOf(rows.map((row) => (row.id === id ? { id, kind, content } : row)));
+  const circle = circleOfPieces(pieces);
+  if (!circle) return;
+  const names = new Map(rows.map((row) => [row.id, row.name]));
+  throw new Refusal(
+    422,
+    `These pieces would stand in each other in a circle: ${circle.map((one) => `“${names.get(one) ?? one}”`).join(' → ')}. Take one of them out.`,
+  );
+}
+
 function stored(row: DocumentRow): StoredDocument {
-  const { id, kind, name, slug, content, revision } = row;
-  return { id, kind, name, slug, content, revision, updatedAt: row.updatedAt.toISOString() };
+  return { ...documentFrom(row), revision: row.revision, updatedAt: row.updatedAt.toISOString() };
 }

@@ -1,7 +1,18 @@
+import { type Collection, type Item, itemAttributes } from '../../core/collections/collection.ts';
 import { Decider } from '../../core/deciding/decide.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { siteSettingsSchema } from '../../core/deciding/release.ts';
-import { AttributeRow, AudienceRow, DocumentRow, FactRow, SettingRow } from '../store/models.ts';
+import type { Document } from '../../core/documents/document.ts';
+import { piecesOf, withShared } from '../../core/documents/shared.ts';
+import {
+  AttributeRow,
+  AudienceRow,
+  CollectionRow,
+  DocumentRow,
+  FactRow,
+  ItemRow,
+  SettingRow,
+} from '../store/models.ts';
 
 /** The drafts as one snapshot, read again after each change. */
 export class Drafts {
@@ -22,14 +33,14 @@ export class Drafts {
     return loading;
   }
 
-  /** To be called after every committed change of an attribute, audience, document, fact or setting. */
+  /** To be called after every committed change of an attribute, audience, document, collection, item, fact or setting. */
   changed(): void {
     this.loading = undefined;
   }
 }
 
 async function readDrafts(): Promise<Snapshot> {
-  const [settings, attributes, audiences, documents, facts] = await Promise.all([
+  const [settings, attributes, audiences, documents, facts, collectionRows, itemRows] = await Promise.all([
     SettingRow.findByPk('site'),
     AttributeRow.findAll({ raw: true, order: [['position', 'ASC']] }),
     AudienceRow.findAll({ raw: true, order: [['name', 'ASC']] }),
@@ -41,17 +52,64 @@ async function readDrafts(): Promise<Snapshot> {
       ],
     }),
     FactRow.findAll({ raw: true, order: [['createdAt', 'ASC']] }),
+    CollectionRow.findAll({ order: [['createdAt', 'ASC']] }),
+    ItemRow.findAll({
+      order: [
+        ['position', 'ASC'],
+        ['id', 'ASC'],
+      ],
+    }),
   ]);
+  const stored = documents.map(documentFrom);
+  const pieces = piecesOf(stored);
+  const collections = collectionRows.map(collectionFrom);
   return {
     settings: siteSettingsSchema.parse(settings?.value),
-    attributes: attributes.map((row) => row.definition),
+    attributes: [...attributes.map((row) => row.definition), ...itemAttributes(collections)],
     audiences: audiences.map(({ id, name, description, condition }) => ({
       id,
       name,
       description,
       condition,
     })),
-    documents: documents.map(({ id, kind, name, slug, content }) => ({ id, kind, name, slug, content })),
+    documents: stored.map((document) =>
+      document.kind === 'shared' ? document : { ...document, content: withShared(document.content, pieces) },
+    ),
     facts: facts.map(({ id, who, also }) => ({ id, who, also })),
+    collections,
+    items: itemRows.map(itemFrom),
+  };
+}
+
+/** A page, email or piece of shared content as it is stored, shared content still named in it. */
+export function documentFrom({ id, kind, name, slug, content, access, collectionId }: DocumentRow): Document {
+  return {
+    id,
+    kind,
+    name,
+    slug,
+    content,
+    ...(access && { access }),
+    ...(collectionId && { collection: collectionId }),
+  };
+}
+
+export function collectionFrom({ id, name, slug, fields, access, locked }: CollectionRow): Collection {
+  return { id, name, slug, fields, access, locked: Boolean(locked) };
+}
+
+export function itemFrom(row: ItemRow): Item {
+  const { id, collectionId, slug, title, teaser, values, access, position } = row;
+  return {
+    id,
+    collection: collectionId,
+    slug,
+    title,
+    teaser,
+    values,
+    access,
+    from: row.publishFrom?.toISOString() ?? null,
+    until: row.publishUntil?.toISOString() ?? null,
+    position,
   };
 }

@@ -4,7 +4,7 @@ import { differenceOf, type Pairing, pair } from '../../core/analysis/difference
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
-import { type Document, slotsOf } from '../../core/documents/document.ts';
+import { channelOf, type Document, slotsOf } from '../../core/documents/document.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
@@ -31,7 +31,7 @@ export class Releases {
   async load(): Promise<void> {
     const setting = await SettingRow.findByPk(liveReleaseKey);
     const row = typeof setting?.value === 'number' ? await ReleaseRow.findByPk(setting.value) : null;
-    if (row) this.live.show(row.id, snapshotSchema.parse(row.snapshot));
+    if (row) this.live.show(row.id, snapshotSchema.parse(row.snapshot), row.createdAt);
   }
 
   async pending(): Promise<Pending> {
@@ -67,7 +67,7 @@ export class Releases {
     if (!document) return undefined;
     const { transitions, complete, refused } = differenceOf(pairing, after, instant);
     const scope = { attributes: after.attributes, zone: after.settings.zone, audiences: pairing.audiences };
-    const setting = this.people.now(document.kind, instant);
+    const setting = this.people.now(channelOf(document.kind), instant);
     const occurring = (await this.people.asks.faces(scope, setting, pairing.content)).filter(({ choices }) =>
       pairing.isChange(choices),
     );
@@ -132,8 +132,9 @@ export class Releases {
       await SettingRow.upsert({ key: liveReleaseKey, value: made.id }, { transaction });
       return made;
     });
-    this.live.show(row.id, snapshot);
-    return this.described(await row.reload());
+    const made = await row.reload();
+    this.live.show(row.id, snapshot, made.createdAt);
+    return this.described(made);
   }
 
   /** Makes an earlier release live again; drafts stay as they are. */
@@ -142,7 +143,7 @@ export class Releases {
     if (!row) throw notFound('release');
     const snapshot = snapshotSchema.parse(row.snapshot);
     await SettingRow.upsert({ key: liveReleaseKey, value: row.id });
-    this.live.show(row.id, snapshot);
+    this.live.show(row.id, snapshot, row.createdAt);
     return this.described(row);
   }
 
@@ -153,6 +154,11 @@ export class Releases {
       limit: 200,
     });
     return rows.map((row) => this.described(row));
+  }
+
+  /** The slots of what is live that may stand on other sites. */
+  slotKeys(): { key: string; page: string; slot: string }[] {
+    return this.live.current?.compiled.slotKeys() ?? [];
   }
 
   private described(row: ReleaseRow): Release {
@@ -166,6 +172,8 @@ export class Releases {
       catalogue,
       hasAudience: (id: string) => snapshot.audiences.some((audience) => audience.id === id),
       hasPicture: this.hasPicture,
+      hasCollection: (id: string) => snapshot.collections?.some((one) => one.id === id) ?? false,
+      hasPiece: (id: string) => snapshot.documents.some((one) => one.id === id && one.kind === 'shared'),
     };
     const inDocuments = snapshot.documents.flatMap((document) =>
       unreleasable(document.kind, document.content, surroundings).map(({ message }) => ({

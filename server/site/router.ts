@@ -1,33 +1,30 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
 import { z } from 'zod';
-import { Catalogue } from '../../core/attributes/catalogue.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
-import { Flat } from '../../core/rendering/flatten.ts';
+import type { Answer } from '../../core/rendering/compiled.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
-import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
 import { demoSiteAccounts, demoSitePassword } from '../../demo/scenario.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { beginSession } from '../http/new-session.ts';
 import { signInLimit } from '../http/session.ts';
-import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import { findSiteUser } from '../services/accounts.ts';
-import type { People } from '../services/people.ts';
 import { ContactRow } from '../store/models.ts';
-import type { LiveSite } from './live.ts';
-import { visitFor } from './visit.ts';
-
-interface Site {
-  readonly live: LiveSite;
-  readonly people: People;
-  readonly tokens: UnsubscribeTokens;
-  readonly demo: boolean;
-}
+import { findingRouter } from './finding.ts';
+import { formsRouter } from './forms.ts';
+import { knownFor } from './known.ts';
+import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
+import { hasSiteCookie, knownCookie, type Site, signedInContact, viewerOf } from './site.ts';
 
 const credentials = z.object({ email: z.string().trim().max(254), password: z.string().max(1000) });
 
-/** The live site: released pages for signed-out visitors and known users, rendered on the server. */
-export function siteRouter(site: Site): Router {
-  const router = Router();
+/**
+ * The live site: released pages for signed-out visitors and known users, rendered on the server. Addresses are exact:
+ * another case or a slash more is another address, so that nothing is reached by a way round (OWASP, path confusion).
+ *
+ * @param origin the site's origin, for what must be absolute
+ */
+export function siteRouter(site: Site, origin: string): Router {
+  const router = Router({ caseSensitive: true, strict: true });
   const form = urlencoded({ extended: false, limit: '10kb' });
 
   router.use((_request, response, next) => {
@@ -36,36 +33,54 @@ export function siteRouter(site: Site): Router {
     next();
   });
 
+  // A link from an email says who comes; the address is then as it is for anybody.
+  router.use((request, response, next) => {
+    const { k } = request.query;
+    if (typeof k !== 'string' || request.method !== 'GET') return next();
+    const contactId = site.known.read(k, Date.now());
+    if (contactId !== undefined)
+      response.cookie(knownCookie, k, {
+        path: '/site',
+        httpOnly: true,
+        sameSite: 'lax',
+        maxAge: knownFor * 1000,
+      });
+    const address = new URL(request.originalUrl, origin);
+    address.searchParams.delete('k');
+    response.redirect(302, `${address.pathname}${address.search}`);
+  });
+
   router.get('/sign-in', (request, response) => {
-    if (signedInContact(request) !== undefined) return response.redirect(303, '/site/');
-    sendPage(site, response, 200, 'Sign in', signInPage(site, ''));
+    if (signedInContact(request) !== undefined) return response.redirect(303, afterSignIn(site, request));
+    sendOwnPage(site, response, 200, 'Sign in', signInPage(site, '', queryOf(request)));
   });
   router.post('/sign-in', sameOriginOnly, signInLimit(), form, async (request, response) => {
     const { email = '', password = '' } = credentials.safeParse(request.body).data ?? {};
     const contactId = await findSiteUser(email, password);
     if (contactId === undefined) {
-      sendPage(
+      sendOwnPage(
         site,
         response,
         401,
         'Sign in',
-        signInPage(site, 'This email and password do not fit together.'),
+        signInPage(site, 'This email and password do not fit together.', queryOf(request)),
       );
       return;
     }
     await beginSession(request, { contactId });
-    response.redirect(303, '/site/');
+    response.redirect(303, afterSignIn(site, request));
   });
   router.post('/sign-out', sameOriginOnly, async (request, response) => {
     await new Promise<void>((resolve) => request.session.destroy(() => resolve()));
     response.clearCookie('porch_site', { path: '/site' });
+    response.clearCookie(knownCookie, { path: '/site' });
     response.redirect(303, '/site/');
   });
 
   router.get('/unsubscribe', (request, response) => {
     const token = String(request.query.token ?? '');
     if (site.tokens.read(token) === undefined) return badToken(site, response);
-    sendPage(site, response, 200, 'Stop these emails', [
+    sendOwnPage(site, response, 200, 'Stop these emails', [
       element('h1', { class: 'heading' }, ['Stop these emails']),
       element('form', { method: 'post', action: `/site/unsubscribe?token=${encodeURIComponent(token)}` }, [
         element('button', { type: 'submit', class: 'button' }, ['Stop sending me emails']),
@@ -80,57 +95,79 @@ export function siteRouter(site: Site): Router {
       { unsubscribedAt: new Date() },
       { where: { id: contactId, unsubscribedAt: null } },
     );
-    sendPage(site, response, 200, 'Done', [
+    sendOwnPage(site, response, 200, 'Done', [
       element('h1', { class: 'heading' }, ['You will get no more of these emails']),
     ]);
   });
 
+  router.use('/forms', formsRouter(site));
+  router.use(findingRouter(site, origin));
+
   router.get('/{:slug}', async (request, response) => {
     const slug = request.params.slug ?? '';
-    const html = site.live.current?.compiled.page(slug, await viewerOf(site, request, response));
-    if (html !== undefined) return response.type('html').send(html);
-    if (!site.live.current)
-      return sendPage(site, response, 404, 'Not open yet', [
-        element('h1', { class: 'heading' }, ['This site opens with its first release']),
-      ]);
-    notFoundPage(site, response);
+    // The home page has one address, its folder's.
+    if (slug === '' && !request.originalUrl.split('?')[0]?.endsWith('/'))
+      return response.redirect(301, '/site/');
+    const viewer = await viewerOf(site, request, response);
+    send(site, request, response, site.live.current?.compiled.page(slug, viewer), viewer);
   });
-  router.use((_request, response) => notFoundPage(site, response));
+  router.get('/:collection/:item', async (request, response) => {
+    const address = `${request.params.collection}/${request.params.item}`;
+    const item = site.live.current?.compiled.library.find(address)?.item;
+    const viewer = await viewerOf(site, request, response, item?.id);
+    send(site, request, response, site.live.current?.compiled.item(address, viewer), viewer);
+  });
+  router.use(async (request, response) => {
+    sendNotFound(site, response, await viewerOf(site, request, response));
+  });
   return router;
 }
 
-/** Who is signed in on the site; a visitor without the cookie has no session at all. */
-function signedInContact(request: { session?: { contactId?: number } }): number | undefined {
-  return request.session?.contactId;
-}
-
-async function viewerOf({ people, live }: Site, request: Request, response: Response): Promise<Viewer> {
-  const contactId = signedInContact(request);
-  const person = contactId === undefined ? undefined : await people.get(contactId);
-  return {
-    contact: person?.values ?? null,
-    signedIn: person !== undefined,
-    visit: visitFor(request, response, live),
-    item: null,
-    instant: Date.now(),
-  };
-}
-
-function notFoundPage(site: Site, response: Response): void {
-  sendPage(site, response, 404, 'Not found', [
-    element('h1', { class: 'heading' }, ['There is no page here']),
-    element('p', {}, [element('a', { href: '/site/' }, ['Go to the home page'])]),
-  ]);
+/** Sends what stands at an address for a viewer. */
+function send(
+  site: Site,
+  request: Request,
+  response: Response,
+  answer: Answer | undefined,
+  viewer: Viewer,
+): void {
+  switch (answer?.kind) {
+    case 'page':
+      // What is the same for all may be kept by anybody, to be asked about again (RFC 9111, 5.2.2.4 and 5.2.2.9).
+      if (answer.sameForAll && !hasSiteCookie(request)) response.set('Cache-Control', 'public, no-cache');
+      response
+        .status(answer.notice ? 403 : 200)
+        .type('html')
+        .send(answer.html);
+      return;
+    case 'sign-in':
+      response.redirect(303, `/site/sign-in?to=${encodeURIComponent(request.originalUrl)}`);
+      return;
+    case 'closed':
+      sendClosed(site, response, viewer);
+      return;
+    default:
+      sendNotFound(site, response, viewer);
+  }
 }
 
 function badToken(site: Site, response: Response): void {
-  sendPage(site, response, 404, 'Not found', [
+  sendOwnPage(site, response, 404, 'Not found', [
     element('h1', { class: 'heading' }, ['This link is damaged']),
     element('p', {}, ['Open it again from the email; nothing was changed.']),
   ]);
 }
 
-function signInPage({ demo }: Site, problem: string): Markup[] {
+/** Where one goes after signing in: the page that asked for it, the one that is set for it, or the home page. */
+function afterSignIn(site: Site, request: Request): string {
+  const to = String(request.query.to ?? '');
+  if (/^\/site\/(?![/\\])[\w/?=&%.-]*$/.test(to) && !to.startsWith('/site/sign-')) return to;
+  const { snapshot } = site.live.current ?? {};
+  const page = snapshot?.documents.find(({ id }) => id === snapshot.settings.afterSignIn);
+  return `/site/${page?.slug ?? ''}`;
+}
+
+function signInPage({ demo }: Site, problem: string, to: string): Markup[] {
   const field = (name: string, label: string, type: string, autocomplete: string) =>
     element('label', { class: 'site-field' }, [
       label,
@@ -139,13 +176,18 @@ function signInPage({ demo }: Site, problem: string): Markup[] {
   return [
     element('h1', { class: 'heading' }, ['Sign in']),
     ...(problem ? [element('p', { class: 'site-problem', role: 'alert' }, [problem])] : []),
-    element('form', { method: 'post', action: '/site/sign-in', class: 'site-form' }, [
+    element('form', { method: 'post', action: `/site/sign-in${to}`, class: 'site-form' }, [
       field('email', 'Email address', 'email', 'username'),
       field('password', 'Password', 'password', 'current-password'),
       element('button', { type: 'submit', class: 'button' }, ['Sign in']),
     ]),
     ...(demo ? demoAccounts() : []),
   ];
+}
+
+function queryOf(request: Request): string {
+  const to = String(request.query.to ?? '');
+  return to === '' ? '' : `?to=${encodeURIComponent(to)}`;
 }
 
 function demoAccounts(): Markup[] {
@@ -160,23 +202,4 @@ function demoAccounts(): Markup[] {
       ),
     ),
   ];
-}
-
-/** A page of the server's own in the site's frame, for a visitor who is signed out. */
-function sendPage(site: Site, response: Response, status: number, title: string, body: Markup[]): void {
-  const snapshot = site.live.current?.snapshot;
-  const catalogue = new Catalogue(snapshot?.attributes ?? [], snapshot?.settings.zone ?? 'UTC');
-  const settings = snapshot?.settings ?? {
-    name: 'Apple Porch',
-    zone: 'UTC',
-    locale: 'en',
-    postalAddress: '',
-    fromAddress: '',
-  };
-  const pages = snapshot?.documents.filter((document) => document.kind === 'page') ?? [];
-  const frame = siteFrame([element('div', { class: 'site-own' }, body)], { settings, catalogue, pages });
-  const flat = new Flat([siteDocument(`${title} · ${settings.name}`, frame, settings)], catalogue, 'html');
-  const facts = { values: [], today: 0 };
-  const html = flat.join({ facts, choices: new Int8Array(0), links: {} });
-  response.status(status).type('html').send(`<!doctype html>\n${html}`);
 }

@@ -13,14 +13,14 @@ const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item
  * What the request tells of the visit, as far as the live release asks for it; nothing is remembered in the visitor's
  * browser unless the release asks for something that needs it.
  */
-export function visitFor(request: Request, response: Response, { current }: LiveSite): Values {
+export function visitFor(request: Request, response: Response, { current }: LiveSite, item?: string): Values {
   if (!current) return {};
   const { decider, snapshot } = current.compiled;
   const asked = [...decider.asked].filter((id) => decider.catalogue.get(id)?.source === 'visit');
   if (asked.length === 0) return {};
   const cookies = parse(request.headers.cookie ?? '');
   const record = remembered.some((id) => decider.asked.has(id))
-    ? nextRecord(readRecord(cookies[cookieName]), Date.now())
+    ? nextRecord(readRecord(cookies[cookieName]), Date.now(), item)
     : undefined;
   if (record)
     response.cookie(cookieName, Buffer.from(JSON.stringify(record)).toString('base64url'), {
@@ -36,6 +36,7 @@ export function visitFor(request: Request, response: Response, { current }: Live
       address: request.ip ?? '',
       cookies,
       record,
+      ...(item !== undefined && { item }),
     },
     snapshot.attributes,
   );

@@ -10,10 +10,11 @@ import type { Example } from '../../contract/audiences.ts';
 import type { FileSurvey, ImportReport, ImportStatus } from '../../contract/imports.ts';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
+import type { CollectionField } from '../../core/collections/collection.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import type { Change } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import type { Content, DocumentKind } from '../../core/documents/document.ts';
+import type { Access, Content, DocumentKind } from '../../core/documents/document.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 
@@ -100,8 +101,60 @@ export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreati
   declare name: string;
   declare slug: string;
   declare content: Content;
+  declare access: CreationOptional<Access | null>;
+  declare collectionId: CreationOptional<string | null>;
   declare revision: CreationOptional<number>;
   declare updatedAt: CreationOptional<Date>;
+}
+
+export class CollectionRow extends Model<
+  InferAttributes<CollectionRow>,
+  InferCreationAttributes<CollectionRow>
+> {
+  declare id: string;
+  declare name: string;
+  declare slug: string;
+  declare fields: CollectionField[];
+  declare access: string | null;
+  declare locked: boolean;
+  declare revision: CreationOptional<number>;
+  declare createdAt: CreationOptional<Date>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+export class ItemRow extends Model<InferAttributes<ItemRow>, InferCreationAttributes<ItemRow>> {
+  declare id: string;
+  declare collectionId: string;
+  declare slug: string;
+  declare title: string;
+  declare teaser: string;
+  declare values: { [attribute: string]: unknown };
+  declare access: string | null;
+  declare publishFrom: Date | null;
+  declare publishUntil: Date | null;
+  declare position: number;
+  declare revision: CreationOptional<number>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+/** A picture or video that was brought in. */
+export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttributes<FileRow>> {
+  declare id: string;
+  declare name: string;
+  declare type: string;
+  declare bytes: Buffer;
+  declare createdAt: CreationOptional<Date>;
+}
+
+/** What a program or another site asks for decisions with. */
+export class ApiKeyRow extends Model<InferAttributes<ApiKeyRow>, InferCreationAttributes<ApiKeyRow>> {
+  declare id: string;
+  declare name: string;
+  declare keyHash: string;
+  declare origins: string[];
+  declare isSecret: boolean;
+  declare createdAt: CreationOptional<Date>;
+  declare usedAt: CreationOptional<Date | null>;
 }
 
 export class ReleaseRow extends Model<InferAttributes<ReleaseRow>, InferCreationAttributes<ReleaseRow>> {
@@ -258,10 +311,59 @@ export function defineModels(sequelize: Sequelize): void {
       name: string,
       slug: string,
       content: DataTypes.JSON,
+      access: DataTypes.JSON,
+      collectionId: string,
       revision: revision(),
       updatedAt: instant,
     },
     table('documents', 'both'),
+  );
+  CollectionRow.init(
+    {
+      id: id(),
+      name: string,
+      slug: string,
+      fields: DataTypes.JSON,
+      access: string,
+      locked: DataTypes.BOOLEAN,
+      revision: revision(),
+      createdAt: instant,
+      updatedAt: instant,
+    },
+    table('collections', 'both'),
+  );
+  ItemRow.init(
+    {
+      id: id(),
+      collectionId: string,
+      slug: string,
+      title: string,
+      teaser: string,
+      values: DataTypes.JSON,
+      access: string,
+      publishFrom: instant,
+      publishUntil: instant,
+      position: DataTypes.INTEGER,
+      revision: revision(),
+      updatedAt: instant,
+    },
+    table('items', 'both'),
+  );
+  FileRow.init(
+    { id: id(), name: string, type: string, bytes: DataTypes.BLOB('medium'), createdAt: instant },
+    table('files', 'created'),
+  );
+  ApiKeyRow.init(
+    {
+      id: id(),
+      name: string,
+      keyHash: string,
+      origins: DataTypes.JSON,
+      isSecret: DataTypes.BOOLEAN,
+      createdAt: instant,
+      usedAt: instant,
+    },
+    table('api_keys', 'created'),
   );
   ReleaseRow.init(
     {

@@ -56,9 +56,10 @@ function renderAll(
     const choose = (id: string, who: typeof viewer) => [
       ...compiled.decider.decide(id, compiled.decider.facts(who)),
     ];
+    const answer = compiled.page('', viewer);
     return {
       choices: [choose('home', viewer), choose('membership', viewer), choose('monthly-almanac', reader)],
-      page: compiled.page('', viewer) ?? '',
+      page: answer.kind === 'page' ? answer.html : '',
       text: compiled.email('monthly-almanac', reader, 'STOP').text,
     };
   });

@@ -61,9 +61,19 @@ describe('the live site', () => {
   });
 
   it('tells caches that a face belongs to one person (RFC 9111, 5.2.2)', async () => {
-    const { headers } = await instance.visitor().get('/site/');
-    expect(headers.get('cache-control')).toContain('private');
-    expect(headers.get('vary')).toContain('Cookie');
+    const noor = await signedIn('noor.vale@example.org');
+    const own = await noor.get('/site/');
+    expect(own.headers.get('cache-control')).toContain('private');
+    expect(own.headers.get('vary')).toContain('Cookie');
+    // What every signed-out visitor gets may be kept, to be asked about again, and never for who sends a cookie.
+    const everybody = await instance.visitor().get('/site/membership');
+    expect(everybody.headers.get('cache-control')).toBe('public, no-cache');
+    expect(everybody.headers.get('vary')).toContain('Cookie');
+    const again = await instance.visitor().call('GET', '/site/membership', undefined, {
+      'if-none-match': everybody.headers.get('etag') ?? '',
+      'cache-control': 'max-age=0',
+    });
+    expect([again.status, again.text]).toEqual([304, '']);
   });
 
   it('answers unknown addresses, wrong passwords and sign-out', async () => {

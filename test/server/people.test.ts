@@ -5,7 +5,7 @@ import { factsOf } from '../../core/attributes/viewer.ts';
 import { all, type Condition, not, test } from '../../core/conditions/condition.ts';
 import { operatorsFor } from '../../core/conditions/operators.ts';
 import { toSql } from '../../core/conditions/sql.ts';
-import { demoAttributes, demoAudiences, demoSettings } from '../../demo/scenario.ts';
+import { demoAttributes, demoAudiences, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
 import { type Caller, type Instance, startInstance } from './instance.ts';
 
 let instance: Instance;
@@ -22,7 +22,7 @@ const count = async (condition: Condition): Promise<number> =>
 /** Counts a condition by MariaDB itself. */
 async function countBySql(
   condition: Condition,
-  catalogue = new Catalogue(demoAttributes, demoSettings.zone),
+  catalogue = new Catalogue(demoSnapshot.attributes, demoSettings.zone),
 ): Promise<number> {
   const { sql, values } = toSql(condition, {
     catalogue,
@@ -39,10 +39,12 @@ async function countBySql(
 }
 
 describe('membership by MariaDB itself (ISO SQL truth tables)', () => {
-  it.each(demoAudiences)('“$name” has the same members', async ({ condition }) => {
+  it.each(demoAudiences)('“$name” has the same members', async ({ id, condition }) => {
     const people = await count(condition);
     expect(people).toBe(await countBySql(condition));
-    expect(people).toBeGreaterThan(0);
+    // Without an item nobody is in an audience that asks for one.
+    if (id === 'guide-readers') expect(people).toBe(0);
+    else expect(people).toBeGreaterThan(0);
     expect(await count(not(condition))).toBe(await countBySql(not(condition)));
   });
 

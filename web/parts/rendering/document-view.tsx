@@ -1,13 +1,16 @@
 import { useMemo } from 'react';
 import type { Facts } from '../../../core/attributes/viewer.ts';
+import { Library } from '../../../core/collections/library.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
+import type { Given } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
 import { resolve } from '../../../core/rendering/resolve.ts';
 import { useDocuments } from '../../app/data.ts';
+import { useLooking } from '../../app/looking.tsx';
 import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
-import { ShadowHost, sheetOf, useSiteSheet } from './shadow-host.tsx';
+import { ShadowHost, sheetOf, useSiteSheet, useThemeSheet } from './shadow-host.tsx';
 
 const frameCss = `
 :host { display: block; color-scheme: light; }
@@ -48,26 +51,38 @@ export function DocumentView({
   style?: React.CSSProperties;
 } & ViewHandlers) {
   const siteSheet = useSiteSheet();
+  const theme = useThemeSheet(decider.snapshot.settings.theme);
   const editable = handlers.onSelect !== undefined;
   const sheets = useMemo(() => {
     const own = sheetOf(frameCss + (editable ? editingCss : ''));
-    return document.kind === 'page' && siteSheet ? [siteSheet, own] : [own];
-  }, [document.kind, siteSheet, editable]);
+    return document.kind !== 'email' && siteSheet ? [siteSheet, ...(theme ? [theme] : []), own] : [own];
+  }, [document.kind, siteSheet, theme, editable]);
   const { data: documents } = useDocuments();
+  const { viewer } = useLooking();
   const resolved = useMemo(() => {
     const { catalogue, snapshot } = decider;
-    const { settings } = snapshot;
-    const given = { facts, choices, links: {} };
+    const { settings, collections = [], items = [] } = snapshot;
+    const library = new Library(decider);
+    const given: Given = {
+      facts,
+      choices,
+      links: {},
+      instant: viewer.instant,
+      isIn: (audience) => decider.contains(audience, facts),
+      entries: (list) => library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
+    };
     if (document.kind === 'email')
       return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);
-    const pages = (documents ?? []).filter((other) => other.kind === 'page');
-    const frame = siteFrame(pageBody(document.content, catalogue), { settings, catalogue, pages });
+    const pages = (documents ?? []).filter((other) => other.kind === 'page' && !other.collection);
+    const of = { document: document.id, catalogue, collections, items };
+    const body = pageBody(document.content, of);
+    const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
     return resolve(frame, given, catalogue);
-  }, [document, decider, facts, choices, documents]);
-  if (document.kind === 'page' && !siteSheet) return <div className={className} style={style} />;
+  }, [document, decider, facts, choices, documents, viewer]);
+  if (document.kind !== 'email' && !siteSheet) return <div className={className} style={style} />;
   return (
     <ShadowHost sheets={sheets} {...(className !== undefined && { className })} {...(style && { style })}>
-      <div className={document.kind === 'page' ? 'site' : 'email'}>
+      <div className={document.kind === 'email' ? 'email' : 'site'}>
         <ResolvedView nodes={resolved} {...handlers} />
       </div>
     </ShadowHost>

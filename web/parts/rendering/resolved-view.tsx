@@ -19,6 +19,10 @@ export function ResolvedView({ nodes, ...handlers }: { nodes: readonly Resolved[
 
 function view(node: Resolved, handlers: ViewHandlers): ReactNode {
   if (typeof node === 'string') return node;
+  if ('html' in node)
+    // Sanitised when it was stored.
+    // biome-ignore lint/security/noDangerouslySetInnerHtml: there is no other way to show HTML from elsewhere
+    return <div dangerouslySetInnerHTML={{ __html: node.html }} />;
   if ('slot' in node) return <ResolvedView nodes={node.children} {...handlers} />;
   if ('words' in node)
     return (
@@ -30,6 +34,9 @@ function view(node: Resolved, handlers: ViewHandlers): ReactNode {
   const { onSelect, selected, editing } = handlers;
   const own: Record<string, unknown> = {};
   for (const [name, value] of Object.entries(node.attributes)) own[reactName(name)] = reactValue(name, value);
+  // Files of drafts are not on the live site yet; the studio has its own way to them.
+  if (typeof own.src === 'string') own.src = own.src.replace(/^\/site\/files\//, '/api/files/');
+  if (node.tag === 'form') own.onSubmit = (event: React.FormEvent) => event.preventDefault();
   if (block !== undefined) {
     own['data-block'] = block;
     if (selected === block) own['data-selected'] = '';
@@ -59,6 +66,8 @@ const reactNames: Record<string, string> = {
   for: 'htmlFor',
   cellpadding: 'cellPadding',
   cellspacing: 'cellSpacing',
+  colspan: 'colSpan',
+  rowspan: 'rowSpan',
 };
 
 function reactName(name: string): string {

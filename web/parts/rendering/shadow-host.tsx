@@ -1,6 +1,8 @@
-import { type ReactNode, useCallback, useEffect, useState } from 'react';
+import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
 import { createPortal } from 'react-dom';
 import useSWR from 'swr';
+import type { Theme } from '../../../core/deciding/release.ts';
+import { themeCss } from '../../../core/rendering/theme.ts';
 
 /**
  * Content in a shadow root, so that the site's styles and the studio's don't touch each other. The same style
@@ -35,6 +37,11 @@ export function sheetOf(css: string): CSSStyleSheet {
   const sheet = new CSSStyleSheet();
   sheet.replaceSync(css);
   return sheet;
+}
+
+/** The drafted theme over the site's own style sheet. */
+export function useThemeSheet(theme: Theme | undefined): CSSStyleSheet | undefined {
+  return useMemo(() => (theme ? sheetOf(themeCss(theme)) : undefined), [theme]);
 }
 
 /** The live site's own style sheet. */

@@ -16,7 +16,15 @@ import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
 import { TypeDialog } from './type-dialog.tsx';
 
-const kinds = { page: 'pages', email: 'emails', audience: 'audiences', fact: 'people/facts#' } as const;
+const kinds = {
+  page: 'pages',
+  email: 'emails',
+  shared: 'shared',
+  collection: 'collections',
+  item: 'items',
+  audience: 'audiences',
+  fact: 'people/facts#',
+} as const;
 
 /** One attribute: what it is, what the contacts hold of it, where it is used. */
 export function AttributeDetail({

@@ -299,6 +299,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         <div className="mt-1 min-h-0 flex-1 overflow-y-auto">
           <Outline
             content={content}
+            kind={document.kind}
+            isItemPage={Boolean(document.collection)}
             choiceOf={choiceOf}
             selected={selected}
             onSelect={select}

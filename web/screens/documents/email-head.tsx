@@ -4,6 +4,7 @@ import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import type { Content, Document, Node } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
 import { Flat } from '../../../core/rendering/flatten.ts';
+import { nothingGiven } from '../../../core/rendering/markup.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import type { MergeWords } from './text-editing.tsx';
 
@@ -58,6 +59,7 @@ export function EmailHead({
             {line.content.map((inline, index) => {
               if (inline.type === 'text') return inline.text;
               if (inline.type === 'hardBreak') return ' ';
+              if (inline.type === 'alternatives') return inline.attrs.otherwise;
               const { words } = say(inline.attrs.attribute, inline.attrs.fallback);
               return (
                 // biome-ignore lint/suspicious/noArrayIndexKey: inline text has no identity of its own
@@ -111,8 +113,10 @@ export function PlainText({
   const { catalogue, snapshot } = decider;
   const parts = emailParts(document.content, catalogue, snapshot.settings, window.location.origin);
   const text = new Flat(parts.text, catalogue, 'text').join({
+    ...nothingGiven,
     facts,
     choices,
+    instant: Date.now(),
     links: { unsubscribe: `${window.location.origin}/site/unsubscribe` },
   });
   return (

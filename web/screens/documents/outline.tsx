@@ -1,17 +1,32 @@
 import {
   AlignLeft,
+  Braces,
+  CircleUserRound,
+  ClipboardList,
+  Code,
+  Film,
   Heading,
   Image,
+  LayoutGrid,
   LayoutPanelTop,
+  Link2,
+  List,
+  Lock,
+  Minus,
   MousePointerClick,
   Plus,
+  Quote,
   Rows3,
+  Share2,
+  StretchVertical,
   TextCursorInput,
+  Timer,
 } from 'lucide-react';
 import { useState } from 'react';
 import {
   type Block,
   type Content,
+  type DocumentKind,
   firstWords,
   type Node,
   type NodeKind,
@@ -28,6 +43,20 @@ export const kindWords: Record<NodeKind, string> = {
   section: 'Section',
   line: 'Line',
   slot: 'Slot',
+  divider: 'Divider',
+  spacer: 'Space',
+  video: 'Video',
+  quotation: 'Quotation',
+  link: 'Link',
+  links: 'Links or menu',
+  list: 'List of items',
+  field: 'Field of the item',
+  form: 'Form',
+  account: 'Sign-in and account',
+  notice: 'Access notice',
+  countdown: 'Countdown',
+  html: 'HTML',
+  shared: 'Shared content',
 };
 const icons: Record<NodeKind, typeof Heading> = {
   heading: Heading,
@@ -37,18 +66,60 @@ const icons: Record<NodeKind, typeof Heading> = {
   section: Rows3,
   line: TextCursorInput,
   slot: LayoutPanelTop,
+  divider: Minus,
+  spacer: StretchVertical,
+  video: Film,
+  quotation: Quote,
+  link: Link2,
+  links: List,
+  list: LayoutGrid,
+  field: Braces,
+  form: ClipboardList,
+  account: CircleUserRound,
+  notice: Lock,
+  countdown: Timer,
+  html: Code,
+  shared: Share2,
 };
-const addable: Block['kind'][] = ['heading', 'text', 'picture', 'button', 'section'];
+const words: Block['kind'][] = ['heading', 'text', 'quotation', 'button', 'picture', 'video'];
+const order: Block['kind'][] = ['section', 'divider', 'spacer'];
+const leading: Block['kind'][] = ['links', 'link', 'list'];
+const people: Block['kind'][] = ['form', 'account', 'notice', 'countdown'];
+const elsewhere: Block['kind'][] = ['shared', 'html'];
+
+/** The blocks that can be added to a document, by what they are for. */
+function addableTo(kind: DocumentKind, isItemPage: boolean) {
+  const mail = new Set<Block['kind']>([...words, ...order, 'links', 'link', 'shared']);
+  const groups: [string, Block['kind'][]][] = [
+    ['Words and pictures', words],
+    ['Order', order],
+    ['Ways on', isItemPage ? [...leading, 'field'] : leading],
+    ['For people', people],
+    ['From elsewhere', elsewhere],
+  ];
+  return groups
+    .map(([heading, kinds]) => ({
+      heading,
+      options: kinds
+        .filter((one) => (kind === 'email' ? mail.has(one) && one !== 'video' : true))
+        .map((one) => ({ id: one, label: kindWords[one] })),
+    }))
+    .filter(({ options }) => options.length > 0);
+}
 
 /** The blocks that the viewer gets, as a list; a slot shows the letter of the variant on screen. */
 export function Outline({
   content,
+  kind,
+  isItemPage,
   choiceOf,
   selected,
   onSelect,
   onAdd,
 }: {
   content: Content;
+  kind: DocumentKind;
+  isItemPage: boolean;
   choiceOf: (slot: string) => number;
   selected: string | null;
   onSelect: (id: string) => void;
@@ -59,7 +130,7 @@ export function Outline({
     const Icon = icons[node.kind];
     const choice = node.kind === 'slot' ? choiceOf(node.id) : undefined;
     const inside =
-      node.kind === 'section'
+      node.kind === 'section' || node.kind === 'links'
         ? node.children
         : node.kind === 'slot'
           ? (node.variants[choice ?? -1]?.content ?? node.otherwise)
@@ -105,13 +176,13 @@ export function Outline({
       >
         <PickList
           label="Which block?"
-          groups={[
-            { heading: 'Blocks', options: addable.map((kind) => ({ id: kind, label: kindWords[kind] })) },
-          ]}
+          groups={addableTo(kind, isItemPage)}
           onChoose={(id) => {
-            const kind = addable.find((known) => known === id);
+            const chosen = [words, order, leading, people, elsewhere, ['field'] as const]
+              .flat()
+              .find((known) => known === id);
             setAdding(false);
-            if (kind) onAdd(kind);
+            if (chosen) onAdd(chosen);
           }}
         />
       </Popover>
@@ -120,7 +191,8 @@ export function Outline({
 }
 
 export function nodeLabel(node: Node): string {
-  if (node.kind === 'slot' || node.kind === 'section') return node.name || kindWords[node.kind];
+  if (node.kind === 'slot' || node.kind === 'section' || node.kind === 'links')
+    return node.name || kindWords[node.kind];
   const words = firstWords([node], ({ fallback }) => fallback || '…');
   return words ? words.slice(0, 60) : kindWords[node.kind];
 }

@@ -7,7 +7,7 @@ import type { Facts } from '../../../core/attributes/viewer.ts';
 import { soundFacts } from '../../../core/audiences/fact.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
-import type { DocumentKind, Slot } from '../../../core/documents/document.ts';
+import { channelOf, type DocumentKind, type Slot } from '../../../core/documents/document.ts';
 import { momentLabel } from '../../app/moment.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
@@ -96,7 +96,7 @@ function findAlternatives(
       membership,
       audiences: snapshot.audiences,
       used,
-      channel: kind,
+      channel: channelOf(kind),
       instant,
       stated: soundFacts(snapshot.facts, catalogue),
     });

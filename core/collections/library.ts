@@ -1,0 +1,151 @@
+import { choicesOf } from '../attributes/attribute.ts';
+import type { Facts, Viewer } from '../attributes/viewer.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { type Check, plan } from '../conditions/check.ts';
+import { attributesIn, audiencesIn, type Condition } from '../conditions/condition.ts';
+import type { Decider } from '../deciding/decide.ts';
+import type { ListBlock } from '../documents/blocks.ts';
+import { type Collection, type Item, itemValues } from './collection.ts';
+
+/** What an item is to a viewer: to be opened, listed as locked, or not there at all. */
+export type Standing = 'open' | 'locked' | 'hidden';
+
+export interface Entry {
+  readonly item: Item;
+  readonly locked: boolean;
+}
+
+/** The items of a snapshot with who may open them. Access is decided before anything else, for one viewer at a time. */
+export class Library {
+  readonly collections: readonly Collection[];
+  private readonly items: ReadonlyMap<string, readonly Item[]>;
+  private readonly byAddress = new Map<string, { collection: Collection; item: Item }>();
+  /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
+  private readonly aboutItems: ReadonlySet<string>;
+  private readonly checks = new WeakMap<Condition, Check>();
+
+  constructor(private readonly decider: Decider) {
+    const { collections = [], items = [], audiences } = decider.snapshot;
+    this.collections = collections;
+    this.items = new Map(
+      collections.map(({ id }) => [
+        id,
+        items.filter((item) => item.collection === id).sort((one, two) => one.position - two.position),
+      ]),
+    );
+    for (const collection of collections)
+      for (const item of this.items.get(collection.id) ?? [])
+        this.byAddress.set(`${collection.slug}/${item.slug}`, { collection, item });
+    this.aboutItems = audiencesAbout(
+      audiences,
+      (attribute) => decider.catalogue.get(attribute)?.source === 'item',
+    );
+  }
+
+  /** The item at an address below the site's root, such as `guides/moon`. */
+  find(address: string): { collection: Collection; item: Item } | undefined {
+    return this.byAddress.get(address);
+  }
+
+  itemsOf(collectionId: string): readonly Item[] {
+    return this.items.get(collectionId) ?? [];
+  }
+
+  /** What an item is to a viewer. An audience with an error contains nobody, so that it opens nothing. */
+  standing(collection: Collection, item: Item, viewer: Viewer, facts = this.decider.facts(viewer)): Standing {
+    if (!isPublished(item, viewer.instant)) return 'hidden';
+    const may = [collection.access, item.access].every(
+      (audience) => audience === null || this.isIn(audience, item, viewer, facts),
+    );
+    return may ? 'open' : collection.locked ? 'locked' : 'hidden';
+  }
+
+  /** The items of a collection that a viewer may open, in the collection's order. */
+  openTo(collection: Collection, viewer: Viewer): Item[] {
+    const facts = this.decider.facts(viewer);
+    return this.itemsOf(collection.id).filter(
+      (item) => this.standing(collection, item, viewer, facts) === 'open',
+    );
+  }
+
+  /** What a list shows a viewer, in its order and up to its most. */
+  entries(block: ListBlock, viewer: Viewer): Entry[] {
+    const collection = this.collections.find(({ id }) => id === block.collection);
+    if (!collection) return [];
+    const facts = this.decider.facts(viewer);
+    const entries = this.itemsOf(collection.id).flatMap((item): Entry[] => {
+      const standing = this.standing(collection, item, viewer, facts);
+      return standing === 'hidden' || !this.isWanted(block, item, viewer)
+        ? []
+        : [{ item, locked: standing === 'locked' }];
+    });
+    return this.sorted(entries, block).slice(0, block.most);
+  }
+
+  private isIn(audience: string, item: Item, viewer: Viewer, facts: Facts): boolean {
+    return this.decider.contains(
+      audience,
+      this.aboutItems.has(audience) ? this.decider.facts({ ...viewer, item: itemValues(item) }) : facts,
+    );
+  }
+
+  private isWanted({ where }: ListBlock, item: Item, viewer: Viewer): boolean {
+    if (!where) return true;
+    const { catalogue, membership } = this.decider;
+    let check = this.checks.get(where);
+    if (!check) {
+      check = plan(where, catalogue, (id) => membership.indexOf(id));
+      this.checks.set(where, check);
+    }
+    const facts = this.decider.facts({ ...viewer, item: itemValues(item) });
+    membership.lookAs(facts);
+    return check(facts, (index) => membership.contains(index));
+  }
+
+  private sorted(entries: Entry[], { sort, down }: ListBlock): Entry[] {
+    const sign = down ? -1 : 1;
+    if (sort === 'order') return down ? entries.reverse() : entries;
+    if (sort === 'title')
+      return entries.sort((one, two) => sign * one.item.title.localeCompare(two.item.title));
+    const attribute = this.decider.catalogue.get(sort);
+    const places = new Map(attribute && choicesOf(attribute).map(({ id }, index) => [id, index]));
+    const keyOf = ({ item }: Entry): string | number | undefined => {
+      const value = item.values[sort];
+      if (typeof value === 'number') return value;
+      return typeof value === 'string' ? (places.get(value) ?? value) : undefined;
+    };
+    return entries.sort((one, two) => {
+      const [left, right] = [keyOf(one), keyOf(two)];
+      // Who has no value comes last, whichever way it goes.
+      if (left === undefined || right === undefined)
+        return Number(left === undefined) - Number(right === undefined);
+      if (typeof left === 'number' && typeof right === 'number') return sign * (left - right);
+      return sign * String(left).localeCompare(String(right));
+    });
+  }
+}
+
+/** Whether an item is published at an instant, in milliseconds since 1970 UTC. */
+export function isPublished({ from, until }: Pick<Item, 'from' | 'until'>, instant: number): boolean {
+  return (from === null || Date.parse(from) <= instant) && (until === null || instant < Date.parse(until));
+}
+
+/** The audiences that ask for attributes of a kind, directly or through others. */
+export function audiencesAbout(
+  audiences: readonly Audience[],
+  is: (attribute: string) => boolean,
+): ReadonlySet<string> {
+  const found = new Set<string>();
+  for (let spread = true; spread; ) {
+    spread = false;
+    for (const { id, condition } of audiences) {
+      if (found.has(id)) continue;
+      const asks =
+        [...attributesIn(condition)].some(is) || [...audiencesIn(condition)].some((one) => found.has(one));
+      if (!asks) continue;
+      found.add(id);
+      spread = true;
+    }
+  }
+  return found;
+}

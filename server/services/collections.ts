@@ -1,0 +1,324 @@
+import type { z } from 'zod';
+import type {
+  CollectionChange,
+  ItemDraft,
+  ItemImportReport,
+  itemChangeSchema,
+  itemImportSchema,
+  ListedCollection,
+  newCollectionSchema,
+  StoredItem,
+} from '../../contract/collections.ts';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import { unstorable } from '../../core/attributes/parse.ts';
+import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
+import { readItems, writeItems } from '../../core/collections/exchange.ts';
+import { Library } from '../../core/collections/library.ts';
+import { attributesIn } from '../../core/conditions/condition.ts';
+import { same } from '../../core/deciding/changes.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import { listConditions, mergedAttributes, walkContent } from '../../core/documents/document.ts';
+import { fresh, slug } from '../../core/exchange/slug.ts';
+import { newId } from '../ids.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import { CollectionRow, DocumentRow, ItemRow } from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { collectionFrom, type Drafts, itemFrom } from './drafts.ts';
+
+/** Addresses below the site's root that the site itself answers. */
+const reserved = new Set([
+  'sign-in',
+  'sign-out',
+  'unsubscribe',
+  'search',
+  'files',
+  'forms',
+  'theme',
+  'sitemap',
+]);
+
+/** Collections with their items. */
+export class Collections {
+  constructor(private readonly drafts: Drafts) {}
+
+  async list(): Promise<ListedCollection[]> {
+    const decider = await this.drafts.decider();
+    const library = new Library(decider);
+    const rows = await CollectionRow.findAll({ order: [['name', 'ASC']] });
+    const anonymous = { contact: null, signedIn: false, visit: {}, item: null, instant: Date.now() };
+    return rows.map((row) => {
+      const collection = collectionFrom(row);
+      const page = decider.snapshot.documents.find((document) => document.collection === collection.id);
+      return {
+        ...collection,
+        revision: row.revision,
+        items: library.itemsOf(collection.id).length,
+        openToAll: library.openTo(collection, anonymous).length,
+        page: page ? { id: page.id, name: page.name } : null,
+      };
+    });
+  }
+
+  async create(draft: z.infer<typeof newCollectionSchema>): Promise<{ id: string }> {
+    await refuseTakenAddress(draft.slug, undefined);
+    const row = await CollectionRow.create({
+      id: newId(),
+      ...draft,
+      fields: [],
+      access: null,
+      locked: false,
+    });
+    this.drafts.changed();
+    return { id: row.id };
+  }
+
+  async change(id: string, change: CollectionChange): Promise<void> {
+    const { revision, ...wanted } = change;
+    await refuseTakenAddress(wanted.slug, id);
+    const { snapshot, catalogue } = await this.drafts.decider();
+    await inTransaction(async (transaction) => {
+      const row = await CollectionRow.findByPk(id, { transaction, lock: true });
+      if (!row) throw notFound('collection');
+      if (row.revision !== revision)
+        throw new Refusal(
+          409,
+          'Somebody changed this collection after you opened it. Yours was not stored.',
+          {
+            current: collectionFrom(row),
+          },
+        );
+      const taken = new Set(catalogue.attributes.map((attribute) => attribute.id));
+      const known = new Set(row.fields.map(({ attribute }) => attribute.id));
+      const fields = wanted.fields.map((field): CollectionField => {
+        if (known.has(field.attribute.id)) return field;
+        const own = fresh(`${slug(row.slug)}-${slug(field.attribute.label)}`.slice(0, 60), taken);
+        return { ...field, attribute: { ...field.attribute, id: own } };
+      });
+      refuseBadFields(fields);
+      const left = new Set(fields.map(({ attribute }) => attribute.id));
+      for (const { attribute } of row.fields)
+        if (!left.has(attribute.id)) refuseUsedField(attribute, snapshot);
+      for (const { attribute } of fields) {
+        const before = row.fields.find((field) => field.attribute.id === attribute.id);
+        if (before && before.attribute.type !== attribute.type) refuseUsedField(before.attribute, snapshot);
+      }
+      await row.update({ ...wanted, fields, revision: revision + 1 }, { transaction });
+    });
+    this.drafts.changed();
+  }
+
+  /** Deletes a collection with its items. Refused where a page shows it. */
+  async remove(id: string): Promise<void> {
+    const { documents } = await this.drafts.snapshot();
+    const using = documents.find(
+      ({ collection, content }) =>
+        collection === id ||
+        [...walkContent(content)].some(({ node }) => node.kind === 'list' && node.collection === id),
+    );
+    if (using)
+      throw new Refusal(
+        409,
+        `“${using.name}” shows this collection. Take it out there first, then delete it.`,
+      );
+    if ((await CollectionRow.destroy({ where: { id } })) === 0) throw notFound('collection');
+    this.drafts.changed();
+  }
+
+  async items(id: string): Promise<StoredItem[]> {
+    if (!(await CollectionRow.findByPk(id))) throw notFound('collection');
+    const rows = await ItemRow.findAll({
+      where: { collectionId: id },
+      order: [
+        ['position', 'ASC'],
+        ['id', 'ASC'],
+      ],
+    });
+    return rows.map(stored);
+  }
+
+  async addItem(collectionId: string, draft: ItemDraft): Promise<StoredItem> {
+    const collection = await this.collection(collectionId);
+    refuseBadItem(draft, collection);
+    await refuseTakenItem(collectionId, draft.slug, undefined);
+    const last = await ItemRow.max<number | null, ItemRow>('position', { where: { collectionId } });
+    const row = await ItemRow.create({
+      id: newId(),
+      collectionId,
+      ...rowOf(draft),
+      position: (last ?? 0) + 1,
+    });
+    this.drafts.changed();
+    return stored(await row.reload());
+  }
+
+  async changeItem(id: string, change: z.infer<typeof itemChangeSchema>): Promise<StoredItem> {
+    const { revision, ...draft } = change;
+    const saved = await inTransaction(async (transaction) => {
+      const row = await ItemRow.findByPk(id, { transaction, lock: true });
+      if (!row) throw notFound('item');
+      if (row.revision !== revision)
+        throw new Refusal(409, `Somebody changed “${row.title}” after you opened it. Yours was not stored.`, {
+          current: stored(row),
+        });
+      refuseBadItem(draft, await this.collection(row.collectionId));
+      await refuseTakenItem(row.collectionId, draft.slug, id);
+      return row.update({ ...rowOf(draft), revision: revision + 1 }, { transaction });
+    });
+    this.drafts.changed();
+    return stored(await saved.reload());
+  }
+
+  async removeItem(id: string): Promise<void> {
+    if ((await ItemRow.destroy({ where: { id } })) === 0) throw notFound('item');
+    this.drafts.changed();
+  }
+
+  async order(collectionId: string, ids: readonly string[]): Promise<void> {
+    await inTransaction(async (transaction) => {
+      for (const [position, id] of ids.entries())
+        await ItemRow.update({ position }, { where: { id, collectionId }, transaction });
+    });
+    this.drafts.changed();
+  }
+
+  async export(id: string, kind: 'csv' | 'json'): Promise<{ text: string; name: string }> {
+    const collection = await this.collection(id);
+    const items = (await this.items(id)).map(({ revision: _r, updatedAt: _u, ...item }) => item);
+    return { text: writeItems(kind, collection, items), name: `${collection.slug}.${kind}` };
+  }
+
+  /** Reads items from a file: those whose address is known are changed, others added. All of it or nothing. */
+  async import(
+    id: string,
+    { kind, text, apply }: z.infer<typeof itemImportSchema>,
+  ): Promise<ItemImportReport> {
+    const collection = await this.collection(id);
+    const read = readItems(kind, text, collection);
+    const report = { added: 0, changed: 0, unchanged: 0, problems: [...read.problems], applied: apply };
+    await inTransaction(async (transaction) => {
+      const rows = await ItemRow.findAll({ where: { collectionId: id }, transaction, lock: true });
+      const byAddress = new Map(rows.map((row) => [row.slug, row]));
+      let position = rows.reduce((most, row) => Math.max(most, row.position), 0);
+      for (const { fields } of read.items) {
+        const row = byAddress.get(fields.slug);
+        const wanted = { ...fields, access: row?.access ?? null };
+        if (!row) {
+          report.added++;
+          if (apply)
+            await ItemRow.create(
+              { id: newId(), collectionId: id, ...rowOf(wanted), position: ++position },
+              { transaction },
+            );
+        } else if (same(draftOf(row), wanted)) report.unchanged++;
+        else {
+          report.changed++;
+          if (apply) await row.update({ ...rowOf(wanted), revision: row.revision + 1 }, { transaction });
+        }
+      }
+    });
+    if (apply) this.drafts.changed();
+    return { ...report, problems: report.problems.slice(0, 200) };
+  }
+
+  private async collection(id: string): Promise<Collection> {
+    const row = await CollectionRow.findByPk(id);
+    if (!row) throw notFound('collection');
+    return collectionFrom(row);
+  }
+}
+
+/** Refuses an address on the site that is taken by a page, a collection or the site itself. */
+export async function refuseTakenAddress(address: string, except: string | undefined): Promise<void> {
+  const [page, collection] = await Promise.all([
+    DocumentRow.findOne({ where: { kind: 'page', slug: address } }),
+    CollectionRow.findOne({ where: { slug: address } }),
+  ]);
+  const taken = [page, collection].find((row) => row && row.id !== except);
+  if (reserved.has(address))
+    throw new Refusal(422, `“/site/${address}” is an address of the site itself. Choose another.`, {
+      fields: [{ path: 'slug', message: 'is taken' }],
+    });
+  if (taken)
+    throw new Refusal(422, `“${taken.name}” has the address “${address}” already. Choose another.`, {
+      fields: [{ path: 'slug', message: 'is taken' }],
+    });
+}
+
+function refuseBadFields(fields: readonly CollectionField[]): void {
+  const labels = fields.map(({ attribute }) => attribute.label.trim().toLowerCase());
+  const twice = fields.find(
+    ({ attribute }, at) => labels.indexOf(attribute.label.trim().toLowerCase()) !== at,
+  );
+  if (twice) throw new Refusal(422, `There are two fields called “${twice.attribute.label}”.`);
+  const basic = ['address', 'title', 'teaser', 'from', 'until'];
+  const own = fields.find(({ attribute }) => basic.includes(attribute.label.trim().toLowerCase()));
+  if (own) throw new Refusal(422, `Every item has “${own.attribute.label}” already. Choose another name.`);
+  const odd = fields.find(({ use, attribute }) => use !== 'value' && attribute.type !== 'text');
+  if (odd) throw new Refusal(422, `“${odd.attribute.label}” must be text to hold a picture or longer text.`);
+}
+
+function refuseUsedField(attribute: Attribute, { audiences, documents }: Snapshot): void {
+  const audience = audiences.find(({ condition }) => attributesIn(condition).has(attribute.id));
+  const document = documents.find(
+    ({ content }) =>
+      mergedAttributes(content).has(attribute.id) ||
+      listConditions(content).some((condition) => attributesIn(condition).has(attribute.id)),
+  );
+  const name = audience?.name ?? document?.name;
+  if (name !== undefined)
+    throw new Refusal(409, `“${name}” uses the field “${attribute.label}”. Take it out there first.`);
+}
+
+function refuseBadItem(draft: ItemDraft, collection: Collection): void {
+  const fields = new Map(collection.fields.map(({ attribute }) => [attribute.id, attribute]));
+  const problems = Object.entries(draft.values).flatMap(([id, value]) => {
+    const attribute = fields.get(id);
+    if (!attribute) return [{ path: `values.${id}`, message: 'there is no such field' }];
+    const known = new Set(choicesOf(attribute).map((choice) => choice.id));
+    const problem = unstorable(attribute, value);
+    const gone =
+      problem === undefined &&
+      known.size > 0 &&
+      (Array.isArray(value) ? value : [value]).some((one) => !known.has(String(one)));
+    const message = problem ?? (gone ? 'names a choice that there is not' : undefined);
+    return message === undefined ? [] : [{ path: `values.${id}`, message: `${attribute.label} ${message}` }];
+  });
+  if (draft.from !== null && draft.until !== null && draft.from >= draft.until)
+    problems.push({ path: 'until', message: 'it would end before it starts' });
+  const [first] = problems;
+  if (first) throw new Refusal(422, `This can’t be stored: ${first.message}.`, { fields: problems });
+}
+
+async function refuseTakenItem(
+  collectionId: string,
+  address: string,
+  except: string | undefined,
+): Promise<void> {
+  const row = await ItemRow.findOne({ where: { collectionId, slug: address } });
+  if (row && row.id !== except)
+    throw new Refusal(422, `“${row.title}” has the address “${address}” already. Choose another.`, {
+      fields: [{ path: 'slug', message: 'is taken' }],
+    });
+}
+
+function rowOf({ slug: address, title, teaser, values, access, from, until }: ItemDraft) {
+  return {
+    slug: address,
+    title,
+    teaser,
+    values,
+    access,
+    publishFrom: from === null ? null : new Date(from),
+    publishUntil: until === null ? null : new Date(until),
+  };
+}
+
+function draftOf(row: ItemRow): ItemDraft {
+  const { id: _id, collection: _collection, position: _position, ...draft } = itemFrom(row);
+  return draft;
+}
+
+function stored(row: ItemRow): StoredItem {
+  const item: Item = itemFrom(row);
+  return { ...item, revision: row.revision, updatedAt: row.updatedAt.toISOString() };
+}

@@ -1,0 +1,126 @@
+import { Router } from 'express';
+import { itemAddress } from '../../core/collections/collection.ts';
+import { escapeHtml } from '../../core/rendering/escape.ts';
+import { element } from '../../core/rendering/markup.ts';
+import { themeCss } from '../../core/rendering/theme.ts';
+import { readFile } from '../services/files.ts';
+import { sendNotFound, sendOwnPage } from './own-pages.ts';
+import { type Site, viewerOf } from './site.ts';
+
+const mostFound = 50;
+const longestSearch = 100;
+
+/** Everything by which content is found besides its own address: search, sitemap, feeds; and files. */
+export function findingRouter(site: Site, origin: string): Router {
+  const router = Router({ caseSensitive: true, strict: true });
+
+  router.get('/search', async (request, response) => {
+    const viewer = await viewerOf(site, request, response);
+    const asked = String(request.query.q ?? '').slice(0, longestSearch);
+    const words = asked.toLowerCase().split(/\s+/).filter(Boolean);
+    const all = words.length === 0 ? [] : (site.live.current?.compiled.searchable(viewer) ?? []);
+    const found = all
+      .filter(({ title, words: own }) => {
+        const text = `${title} ${own}`.toLowerCase();
+        return words.every((word) => text.includes(word));
+      })
+      .slice(0, mostFound);
+    sendOwnPage(
+      site,
+      response,
+      200,
+      'Search',
+      [
+        element('h1', { class: 'heading' }, ['Search']),
+        element('form', { method: 'get', action: '/site/search', class: 'site-form', role: 'search' }, [
+          element('label', { class: 'site-field' }, [
+            'Words to look for',
+            element('input', { name: 'q', type: 'search', value: asked }, []),
+          ]),
+          element('button', { type: 'submit', class: 'button' }, ['Search']),
+        ]),
+        ...(words.length === 0
+          ? []
+          : [
+              element('p', { role: 'status' }, [
+                found.length === 0 ? 'Nothing was found.' : `${found.length} found`,
+              ]),
+              element(
+                'ul',
+                { class: 'found' },
+                found.map(({ title, address }) =>
+                  element('li', {}, [element('a', { href: address }, [title])]),
+                ),
+              ),
+            ]),
+      ],
+      viewer,
+    );
+  });
+
+  // Sitemap protocol 0.9, sitemaps.org.
+  router.get('/sitemap.xml', async (request, response) => {
+    const viewer = await viewerOf(site, request, response);
+    const addresses = site.live.current?.compiled.addresses(viewer) ?? [];
+    const urls = addresses.map((address) => `  <url><loc>${escapeHtml(origin + address)}</loc></url>`);
+    response
+      .type('application/xml')
+      .send(
+        `<?xml version="1.0" encoding="UTF-8"?>\n<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n${urls.join('\n')}\n</urlset>\n`,
+      );
+  });
+
+  // Atom, RFC 4287.
+  router.get('/:collection/feed.xml', async (request, response) => {
+    const viewer = await viewerOf(site, request, response);
+    const { current } = site.live;
+    const collection = current?.compiled.library.collections.find(
+      ({ slug }) => slug === request.params.collection,
+    );
+    if (!current || !collection) return sendNotFound(site, response, viewer);
+    const items = current.compiled.library.openTo(collection, viewer);
+    const self = `${origin}/site/${collection.slug}/feed.xml`;
+    const entries = items.map((item) => {
+      const address = escapeHtml(origin + itemAddress(collection, item));
+      return `  <entry>
+    <title>${escapeHtml(item.title)}</title>
+    <id>${address}</id>
+    <link href="${address}"/>
+    <updated>${item.from ?? current.releasedAt}</updated>
+    <summary>${escapeHtml(item.teaser)}</summary>
+  </entry>`;
+    });
+    response.type('application/atom+xml').send(`<?xml version="1.0" encoding="UTF-8"?>
+<feed xmlns="http://www.w3.org/2005/Atom">
+  <title>${escapeHtml(`${collection.name} · ${current.snapshot.settings.name}`)}</title>
+  <id>${escapeHtml(self)}</id>
+  <link rel="self" href="${escapeHtml(self)}"/>
+  <updated>${current.releasedAt}</updated>
+  <author><name>${escapeHtml(current.snapshot.settings.name)}</name></author>
+${entries.join('\n')}
+</feed>
+`);
+  });
+
+  router.get('/theme.css', (_request, response) => {
+    const theme = site.live.current?.snapshot.settings.theme;
+    response
+      .set('Cache-Control', 'public, no-cache')
+      .type('css')
+      .send(theme ? themeCss(theme) : '');
+  });
+
+  router.get('/files/:id', async (request, response) => {
+    const viewer = await viewerOf(site, request, response);
+    const { id } = request.params;
+    if (!site.live.current?.compiled.mayHaveFile(id, viewer)) return sendNotFound(site, response, viewer);
+    const file = await readFile(id).catch(() => undefined);
+    if (!file) return sendNotFound(site, response, viewer);
+    response
+      // A drawing may hold scripts; alone in a window it must run none.
+      .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+      .type(file.type)
+      .send(file.bytes);
+  });
+  return router;
+}

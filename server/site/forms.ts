@@ -1,0 +1,193 @@
+import { type Request, type Response, Router, urlencoded } from 'express';
+import { type Attribute, choicesOf, type Value } from '../../core/attributes/attribute.ts';
+import { parseValue } from '../../core/attributes/parse.ts';
+import type { FormBlock } from '../../core/documents/blocks.ts';
+import { element } from '../../core/rendering/markup.ts';
+import { sameOriginOnly } from '../http/guards.ts';
+import { addressProblem } from '../mail/sending.ts';
+import { displayName } from '../store/display-name.ts';
+import { ContactChangeRow, ContactRow } from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { knownFor } from './known.ts';
+import { sendNotFound, sendOwnPage } from './own-pages.ts';
+import { contactOf, knownCookie, type Site, viewerOf } from './site.ts';
+
+type Answers = Map<string, Value>;
+type Problems = { label: string; message: string }[];
+
+/** Forms of pages: answers are stored before anything is answered, so that the next page is decided with them. */
+export function formsRouter(site: Site): Router {
+  const router = Router({ caseSensitive: true, strict: true });
+  router.post(
+    '/:document/:block',
+    sameOriginOnly,
+    urlencoded({ extended: false, limit: '100kb', parameterLimit: 500 }),
+    async (request, response) => {
+      const viewer = await viewerOf(site, request, response);
+      const { document = '', block = '' } = request.params;
+      const compiled = site.live.current?.compiled;
+      const found = compiled?.form(String(document), String(block), viewer);
+      if (!compiled || !found) return sendNotFound(site, response, viewer);
+      const { answers, problems } = read(found.form, request, (id) => compiled.decider.catalogue.get(id));
+      if (problems.length > 0) return sendProblems(site, response, problems);
+      const refused = await store(site, request, response, answers);
+      if (refused) return sendProblems(site, response, [refused]);
+      const { next } = found.form;
+      response.redirect(303, /^\/site\/[\w/-]*$/.test(next) ? next : `/site/${found.slug}`);
+    },
+  );
+  return router;
+}
+
+function read(
+  form: FormBlock,
+  request: Request,
+  attributeOf: (id: string) => Attribute | undefined,
+): { answers: Answers; problems: Problems } {
+  const answers: Answers = new Map();
+  const problems: Problems = [];
+  const body: { [name: string]: unknown } = Object(request.body);
+  for (const { attribute: id, label, required, only } of form.fields) {
+    const attribute = attributeOf(id);
+    if (attribute?.source !== 'contact') continue;
+    const given = [body[id]]
+      .flat()
+      .flatMap((value) => (typeof value === 'string' && value !== '' ? [value] : []));
+    const named = label || attribute.label;
+    if (given.length === 0) {
+      if (required) problems.push({ label: named, message: 'needs an answer' });
+      continue;
+    }
+    const known = new Set(
+      choicesOf(attribute)
+        .map((choice) => choice.id)
+        .filter((one) => only?.includes(one) ?? true),
+    );
+    if (known.size > 0) {
+      if (given.some((one) => !known.has(one)))
+        problems.push({ label: named, message: 'is not one of the choices' });
+      else answers.set(id, attribute.type === 'set' ? given : (given[0] ?? ''));
+      continue;
+    }
+    const parsed = parseValue(attribute, given[0] ?? '');
+    if (!parsed.ok) problems.push({ label: named, message: parsed.reason });
+    else if (parsed.value !== undefined) answers.set(id, parsed.value);
+  }
+  return { answers, problems };
+}
+
+/**
+ * Stores the answers of whoever is known. Of a visitor who is not, an address tells who it is: somebody new is added and
+ * known from then on; of somebody who is there already only what is missing is filled in, since anybody can type an
+ * address, and nobody is let in by it.
+ */
+async function store(
+  site: Site,
+  request: Request,
+  response: Response,
+  answers: Answers,
+): Promise<Problems[number] | undefined> {
+  const contact = contactOf(site, request);
+  const email = answers.get('email');
+  answers.delete('email');
+  if (contact) {
+    await inTransaction(async (transaction) => {
+      const row = await ContactRow.findByPk(contact.id, { transaction, lock: true });
+      if (row) await fill(row, answers, true, site, transaction);
+    });
+    await site.people.changed([contact.id]);
+    return undefined;
+  }
+  if (typeof email !== 'string')
+    return { label: 'Email address', message: 'is needed, so that your answers can be kept' };
+  const problem = addressProblem(email);
+  if (problem !== undefined) return { label: 'Email address', message: problem };
+  const { id, isNew } = await inTransaction(async (transaction) => {
+    const [row, created] = await ContactRow.findOrCreate({
+      where: { email },
+      defaults: { email, name: email, values: {} },
+      transaction,
+    });
+    await row.reload({ transaction, lock: true });
+    if (created)
+      await ContactChangeRow.create(
+        { contactId: row.id, kind: 'added', source: 'form', accountName: 'the site', fields: {} },
+        { transaction },
+      );
+    await fill(row, answers, created, site, transaction);
+    return { id: row.id, isNew: created };
+  });
+  await site.people.changed([id]);
+  if (isNew)
+    response.cookie(knownCookie, site.known.make(id, Date.now()), {
+      path: '/site',
+      httpOnly: true,
+      sameSite: 'lax',
+      maxAge: knownFor * 1000,
+    });
+  return undefined;
+}
+
+async function fill(
+  row: ContactRow,
+  answers: Answers,
+  mayReplace: boolean,
+  site: Site,
+  transaction: NonNullable<Parameters<ContactRow['update']>[1]>['transaction'],
+): Promise<void> {
+  const catalogue = site.live.current?.compiled.decider.catalogue;
+  const values = { ...row.values };
+  const fields: { [id: string]: [unknown, unknown] } = {};
+  for (const [id, answer] of answers) {
+    const before = values[id] ?? null;
+    if (before !== null && !mayReplace) continue;
+    const attribute = catalogue?.get(id);
+    const now =
+      attribute?.type === 'set' && Array.isArray(answer)
+        ? joined(attribute, Array.isArray(before) ? before : [], answer)
+        : answer;
+    if (JSON.stringify(before) === JSON.stringify(now)) continue;
+    values[id] = now;
+    fields[id] = [before, now];
+  }
+  if (Object.keys(fields).length === 0) return;
+  await row.update({ values, name: displayName(values, row.email) }, { transaction: transaction ?? null });
+  await ContactChangeRow.create(
+    { contactId: row.id, kind: 'changed', source: 'form', accountName: 'the site', fields },
+    { transaction: transaction ?? null },
+  );
+}
+
+/** What is held and what came: of an exclusive group what came stands alone. */
+function joined(
+  attribute: Extract<Attribute, { type: 'set' }>,
+  before: readonly unknown[],
+  came: readonly string[],
+): string[] {
+  const cleared = new Set(
+    attribute.exclusiveGroups
+      .filter(({ members }) => members.some((member) => came.includes(member)))
+      .flatMap(({ members }) => members),
+  );
+  const kept = before.map(String).filter((value) => !cleared.has(value) && !came.includes(value));
+  // Two of one group at once can't be meant: the first stands.
+  const once = came.filter(
+    (value, at) =>
+      !attribute.exclusiveGroups.some(
+        ({ members }) => members.includes(value) && came.slice(0, at).some((one) => members.includes(one)),
+      ),
+  );
+  return [...kept, ...once];
+}
+
+function sendProblems(site: Site, response: Response, problems: Problems): void {
+  sendOwnPage(site, response, 422, 'Not sent', [
+    element('h1', { class: 'heading' }, ['Nothing was sent yet']),
+    element(
+      'ul',
+      { role: 'alert' },
+      problems.map(({ label, message }) => element('li', {}, [`${label} ${message}`])),
+    ),
+    element('p', {}, ['Go back in your browser; what you wrote is still there.']),
+  ]);
+}

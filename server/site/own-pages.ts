@@ -1,0 +1,82 @@
+import type { Response } from 'express';
+import { Catalogue } from '../../core/attributes/catalogue.ts';
+import type { Viewer } from '../../core/attributes/viewer.ts';
+import { Flat } from '../../core/rendering/flatten.ts';
+import { element, type Markup, nothingGiven } from '../../core/rendering/markup.ts';
+import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
+import type { Site } from './site.ts';
+
+/** Pages of the server's own in the site's frame. */
+const nobody: Viewer = { contact: null, signedIn: false, visit: {}, item: null, instant: 0 };
+
+/** Sends a page of the server's own as a viewer gets the frame around it. */
+export function sendOwnPage(
+  site: Site,
+  response: Response,
+  status: number,
+  title: string,
+  body: Markup[],
+  viewer: Viewer = nobody,
+): void {
+  const { current } = site.live;
+  const decider = current?.compiled.decider;
+  const snapshot = current?.snapshot;
+  const catalogue = decider?.catalogue ?? new Catalogue([], 'UTC');
+  const settings = snapshot?.settings ?? {
+    name: 'Apple Porch',
+    zone: 'UTC',
+    locale: 'en',
+    postalAddress: '',
+    fromAddress: '',
+  };
+  const pages = snapshot?.documents.filter(({ kind, collection }) => kind === 'page' && !collection) ?? [];
+  const frame = siteFrame([element('div', { class: 'site-own' }, body)], { settings, catalogue, pages });
+  const flat = new Flat([siteDocument([`${title} · ${settings.name}`], frame, settings)], catalogue, 'html');
+  const facts = decider?.facts(viewer) ?? { values: [], today: 0 };
+  const html = flat.join({
+    ...nothingGiven,
+    facts,
+    choices: new Int8Array(0),
+    instant: viewer.instant,
+    isIn: (audience) => decider?.contains(audience, facts) ?? false,
+  });
+  response.status(status).type('html').send(`<!doctype html>\n${html}`);
+}
+
+export function sendNotFound(site: Site, response: Response, viewer: Viewer = nobody): void {
+  const { current } = site.live;
+  const own = current?.snapshot.settings.notFoundPage;
+  const answer = own ? current.compiled.pageById(own, viewer) : undefined;
+  if (answer?.kind === 'page') {
+    response.status(404).type('html').send(answer.html);
+    return;
+  }
+  sendOwnPage(
+    site,
+    response,
+    404,
+    current ? 'Not found' : 'Not open yet',
+    current
+      ? [
+          element('h1', { class: 'heading' }, ['There is no page here']),
+          element('p', {}, [element('a', { href: '/site/' }, ['Go to the home page'])]),
+        ]
+      : [element('h1', { class: 'heading' }, ['This site opens with its first release'])],
+    viewer,
+  );
+}
+
+/** For who is signed in, and may still not open something. */
+export function sendClosed(site: Site, response: Response, viewer: Viewer): void {
+  sendOwnPage(
+    site,
+    response,
+    403,
+    'Closed',
+    [
+      element('h1', { class: 'heading' }, ['Your account does not open this page']),
+      element('p', {}, [element('a', { href: '/site/' }, ['Go to the home page'])]),
+    ],
+    viewer,
+  );
+}

@@ -1,0 +1,64 @@
+import { parse } from 'cookie';
+import type { Request, Response } from 'express';
+import type { Viewer } from '../../core/attributes/viewer.ts';
+import { readAgent } from '../../core/visits/agent.ts';
+import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
+import type { People } from '../services/people.ts';
+import type { KnownTokens } from './known.ts';
+import type { LiveSite } from './live.ts';
+import { visitFor } from './visit.ts';
+
+/** What the live site serves from. */
+export interface Site {
+  readonly live: LiveSite;
+  readonly people: People;
+  readonly tokens: UnsubscribeTokens;
+  readonly known: KnownTokens;
+  readonly demo: boolean;
+}
+
+/** Holds who was recognised by a link from an email, or by a form. */
+export const knownCookie = 'porch_known';
+
+/** Who is signed in on the site; a visitor without the cookie has no session at all. */
+export function signedInContact(request: { session?: { contactId?: number } }): number | undefined {
+  return request.session?.contactId;
+}
+
+/** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
+export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
+  if (isBot(request)) return undefined;
+  const signedIn = signedInContact(request);
+  if (signedIn !== undefined) return { id: signedIn, signedIn: true };
+  const { cookie } = request.headers;
+  if (!cookie?.includes(knownCookie)) return undefined;
+  const id = known.read(parse(cookie)[knownCookie], Date.now());
+  return id === undefined ? undefined : { id, signedIn: false };
+}
+
+/** Whom a request is answered for. A bot is anonymous, and has no visit. */
+export async function viewerOf(
+  site: Site,
+  request: Request,
+  response: Response,
+  item?: string,
+): Promise<Viewer> {
+  const contact = contactOf(site, request);
+  const person = contact && (await site.people.get(contact.id));
+  return {
+    contact: person?.values ?? null,
+    signedIn: person !== undefined && contact?.signedIn === true,
+    visit: visitFor(request, response, site.live, item),
+    item: null,
+    instant: Date.now(),
+  };
+}
+
+export function isBot(request: Request): boolean {
+  return readAgent({ 'user-agent': request.get('user-agent') }).isBot;
+}
+
+/** Whether anything in a request tells one visitor from another for the site. */
+export function hasSiteCookie(request: Request): boolean {
+  return request.headers.cookie?.includes('porch_') ?? false;
+}
