@@ -108,7 +108,7 @@ const welcome = page(
 
 const survey = page(
   'survey',
-  'What do you look at?',
+  'Survey',
   heading(1, 'What do you look at?'),
   text(['One question. The answer opens a page made for you.']),
   {

@@ -1,4 +1,5 @@
 import {
+  ancestorsOf,
   type Block,
   type Content,
   findNode,
@@ -213,26 +214,47 @@ export function takeAudiences(
   });
 }
 
+/** How a node moves by keyboard: among its neighbours, into the section above it, out of what holds it. */
+export type NodeStep = 'up' | 'down' | 'in' | 'out';
+
+/** A content with a node moved one step; nothing changes where there is nowhere to go. */
+export function stepNode(content: Content, id: string, step: NodeStep): Content {
+  if (step === 'up' || step === 'down') return moveNode(content, id, step === 'up' ? -1 : 1);
+  const moved = findNode(content, id);
+  if (!moved) return content;
+  if (step === 'out') {
+    const holder = ancestorsOf(content, id).findLast(({ kind }) => kind === 'section' || kind === 'links');
+    return holder ? insertNode(removeNode(content, id), { after: holder.id }, moved) : content;
+  }
+  const above = neighbourAbove(content, id);
+  return above?.kind === 'section' || above?.kind === 'links'
+    ? insertNode(removeNode(content, id), { section: above.id }, moved)
+    : content;
+}
+
+function neighbourAbove(content: Content, id: string): Node | undefined {
+  const find = (nodes: readonly Node[]): Node | undefined => {
+    const at = nodes.findIndex((node) => node.id === id);
+    if (at >= 0) return nodes[at - 1];
+    for (const node of nodes)
+      for (const list of listsOf(node)) {
+        const found = find(list);
+        if (found) return found;
+      }
+    return undefined;
+  };
+  for (const region of regionNames) {
+    const found = find(content[region]);
+    if (found) return found;
+  }
+  return undefined;
+}
+
 /** Moves a node before another one, wherever that stands; nothing changes where it would go into itself. */
 export function moveBefore(content: Content, id: string, before: string): Content {
   const moved = findNode(content, id);
   if (!moved || id === before || holds(moved, before)) return content;
   return replaceNode(removeNode(content, id), before, (found) => [moved, found]);
-}
-
-/** Moves a node to the end of a list; nothing changes where it would go into itself. */
-export function moveInto(content: Content, id: string, target: Target): Content {
-  const moved = findNode(content, id);
-  const into =
-    'after' in target
-      ? target.after
-      : 'section' in target
-        ? target.section
-        : 'slot' in target
-          ? target.slot
-          : '';
-  if (!moved || into === id || holds(moved, into)) return content;
-  return insertNode(removeNode(content, id), target, moved);
 }
 
 function holds(node: Node, id: string): boolean {

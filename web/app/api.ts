@@ -47,6 +47,17 @@ export async function upload<Output>(path: string, file: File, schema: z.ZodType
   return schema.parse(await response.json());
 }
 
+/** Asks for a file and saves it under a name. */
+export async function save(path: string, body: unknown, name: string): Promise<void> {
+  const answer = await send('POST', path, body);
+  const address = URL.createObjectURL(await answer.blob());
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
+}
+
 /** A call whose answer has no body. */
 export async function callWithoutAnswer(method: Method, path: string, body?: unknown): Promise<void> {
   await send(method, path, body);

@@ -5,7 +5,7 @@ import { Link, useNavigate } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import type { DocumentKind } from '../../../core/documents/document.ts';
 import { call, messageOf, refresh } from '../../app/api.ts';
-import { audienceNames, useAudiences, useDocuments, usePending } from '../../app/data.ts';
+import { audienceNames, useAudiences, useCollections, useDocuments, usePending } from '../../app/data.ts';
 import { saidInstant } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
@@ -14,6 +14,13 @@ import { Empty, Notice } from '../../parts/notice.tsx';
 
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2.5 align-top';
+
+/** What each kind is called in sentences, and where its editor is. */
+const kinds = {
+  page: { one: 'page', path: 'pages' },
+  email: { one: 'email', path: 'emails' },
+  shared: { one: 'piece', path: 'shared' },
+} as const;
 
 /** All pages, or all emails, as a table. */
 export function DocumentList({
@@ -28,11 +35,14 @@ export function DocumentList({
   const { data: documents } = useDocuments();
   const { data: audiences } = useAudiences();
   const { data: pending } = usePending();
+  const { data: collections = [] } = useCollections();
+  const nameOfCollection = (id: string) =>
+    collections.find((collection) => collection.id === id)?.name ?? 'a deleted collection';
   const [adding, setAdding] = useState(false);
   const nameOf = audienceNames(audiences);
   const own = documents?.filter((document) => document.kind === kind);
   const columns = [
-    title.slice(0, -1),
+    kind === 'shared' ? 'Piece' : title.slice(0, -1),
     ...(kind === 'page' ? ['Address'] : []),
     'Differs for',
     'Live',
@@ -45,13 +55,13 @@ export function DocumentList({
         <span className="ml-auto flex gap-2">
           {children}
           <Button icon={<Plus size={15} aria-hidden />} onClick={() => setAdding(true)}>
-            New {kind}
+            New {kinds[kind].one}
           </Button>
         </span>
       </div>
       {own?.length === 0 ? (
         <div className="mt-4">
-          <Empty title={`No ${kind} yet`}>
+          <Empty title={`No ${kinds[kind].one} yet`}>
             <Button onClick={() => setAdding(true)}>Make the first</Button>
           </Empty>
         </div>
@@ -72,11 +82,20 @@ export function DocumentList({
               return (
                 <tr key={document.id} className="hover:bg-linen/60">
                   <td className={cell}>
-                    <Link to={`/${kind}s/${document.id}`} className="font-semibold hover:underline">
+                    <Link
+                      to={`/${kinds[kind].path}/${document.id}`}
+                      className="font-semibold hover:underline"
+                    >
                       {document.name}
                     </Link>
                   </td>
-                  {kind === 'page' && <td className={`${cell} text-quiet`}>/site/{document.slug}</td>}
+                  {kind === 'page' && (
+                    <td className={`${cell} text-quiet`}>
+                      {document.collection
+                        ? `each item of ${nameOfCollection(document.collection)}`
+                        : `/site/${document.slug}`}
+                    </td>
+                  )}
                   <td className={`${cell} max-w-xl`}>
                     {document.audiences.length === 0 ? (
                       <span className="text-quiet">the same for all</span>
@@ -106,7 +125,7 @@ export function DocumentList({
           </tbody>
         </table>
       )}
-      <Dialog open={adding} onClose={() => setAdding(false)} title={`New ${kind}`}>
+      <Dialog open={adding} onClose={() => setAdding(false)} title={`New ${kinds[kind].one}`}>
         <NewDocument kind={kind} />
       </Dialog>
     </div>
@@ -125,7 +144,7 @@ function NewDocument({ kind }: { kind: DocumentKind }) {
         slug: slug || plainSlug(name),
       });
       refresh('/documents', '/releases');
-      void navigate(`/${kind}s/${made.id}`);
+      void navigate(`/${kinds[kind].path}/${made.id}`);
     } catch (error) {
       setProblem(messageOf(error));
     }

@@ -3,25 +3,42 @@ import { ChevronLeft, Send } from 'lucide-react';
 import { nanoid } from 'nanoid';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
+import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
+import { itemValues } from '../../../core/collections/collection.ts';
+import { all, test } from '../../../core/conditions/condition.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
+import { same } from '../../../core/deciding/changes.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import {
   ancestorsOf,
   type Block,
+  type Content,
   findNode,
+  listsOf,
   type Node,
   type Slot,
   variantLetter,
+  walkContent,
 } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
+import { withShared } from '../../../core/documents/shared.ts';
 import type { Inline } from '../../../core/documents/text.ts';
 import { fieldsWithoutFallback } from '../../../core/documents/validate.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
-import { useApi } from '../../app/api.ts';
-import { audienceNames, useAudiences, useDecider, usePictures } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { call, messageOf, refresh, useApi } from '../../app/api.ts';
+import {
+  audienceNames,
+  useAudiences,
+  useDecider,
+  useLibrary,
+  usePictures,
+  usePieces,
+} from '../../app/data.ts';
+import { personLabel, useLooking } from '../../app/looking.tsx';
 import { saidInstant } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
@@ -29,10 +46,14 @@ import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockPanel } from './block-panel.tsx';
+import { useBlockKeys } from './clipboard.ts';
 import { ConflictDialog } from './conflict-dialog.tsx';
+import type { Differing } from './differ-button.tsx';
 import { DocumentFindings } from './document-findings.tsx';
-import { EmailHead, PlainText } from './email-head.tsx';
-import { Outline } from './outline.tsx';
+import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
+import { GroupPanel } from './group-panel.tsx';
+import { kindWords, Outline } from './outline.tsx';
+import { PagePanel } from './page-panel.tsx';
 import { SendDialog } from './send-dialog.tsx';
 import { SlotPanel } from './slot-panel.tsx';
 import { SlotTabs } from './slot-tabs.tsx';
@@ -44,6 +65,11 @@ import { WhatDiffers } from './what-differs.tsx';
 import { WhyLine } from './why-line.tsx';
 
 const newId = () => nanoid(12);
+const listOf = {
+  page: { path: '/pages', label: 'All pages' },
+  email: { path: '/emails', label: 'All emails' },
+  shared: { path: '/shared', label: 'All shared content' },
+} as const;
 
 export function Component() {
   const { id = '' } = useParams();
@@ -63,11 +89,15 @@ export function Component() {
 }
 
 function DocumentEditor({ stored }: { stored: StoredDocument }) {
-  const { document, draft, history, edit, rename, save, settle } = useDocument(stored);
+  const { document, draft, history, edit, rename, configure, save, settle } = useDocument(stored);
   const { content } = draft;
+  const pieces = usePieces();
+  const library = useLibrary();
+  const [itemId, setItemId] = useState<string>();
+  const [group, setGroup] = useState<readonly string[]>([]);
   const { data: audiences = [] } = useAudiences();
   const pictures = usePictures();
-  const { look, viewer, since, change: changeLook, lookAs } = useLooking();
+  const { look, viewer: looking, since, change: changeLook, lookAs } = useLooking();
   const [selected, setSelected] = useState<string | null>(null);
   const [editing, setEditing] = useState(false);
   const [editor, setEditor] = useState<Editor | null>(null);
@@ -77,13 +107,25 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const [sending, setSending] = useState(false);
   const frame = useRef<HTMLDivElement>(null);
 
+  const { name: draftName, slug, access, collection } = draft;
+  /** As it is shown, shared content in its place. */
+  const shown = useMemo(() => (pieces ? withShared(content, pieces) : content), [content, pieces]);
   const stableDocument = useMemo(
-    () => ({ id: stored.id, kind: stored.kind, slug: stored.slug, name: draft.name, content }),
-    [stored.id, stored.kind, stored.slug, draft.name, content],
+    () => ({ id: stored.id, kind: stored.kind, slug, name: draftName, access, collection, content: shown }),
+    [stored.id, stored.kind, slug, draftName, access, collection, shown],
+  );
+  const items = useMemo(
+    () => library?.items.filter((item) => item.collection === collection) ?? [],
+    [library, collection],
+  );
+  const item = items.find(({ id }) => id === itemId) ?? items[0];
+  const viewer = useMemo(
+    () => (item && collection ? { ...looking, item: itemValues(item) } : looking),
+    [looking, item, collection],
   );
   const decider = useDecider(stableDocument);
   const audiencesVersion = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
-  const cast = useCast(content, stored.kind, look.instant, audiencesVersion);
+  const cast = useCast(shown, stored.kind, look.instant, audiencesVersion);
   const nameOf = audienceNames(audiences);
   const analysis = useDocumentAnalysis(stableDocument, since);
 
@@ -97,10 +139,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     if (forced && at >= 0 && forced.choice < (slots[at]?.variants.length ?? 0)) choices[at] = forced.choice;
     return { facts, choices, slots };
   }, [decider, viewer, document.id, document.kind, forced]);
-  const current = useMemo(
-    () => decided && faceKey(visibilityOf(content)(decided.choices)),
-    [decided, content],
-  );
+  const current = useMemo(() => decided && faceKey(visibilityOf(shown)(decided.choices)), [decided, shown]);
   const steps = useSteps(analysis, cast, nameOf, current);
   const choiceOf = useCallback(
     (slotId: string) => {
@@ -131,10 +170,32 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     [decider, decided],
   );
 
+  const keys = useRef<Parameters<typeof useBlockKeys>[0]>({
+    chosen: () => [],
+    remove: () => {},
+    paste: () => {},
+  });
+  useBlockKeys({
+    chosen: () => keys.current.chosen(),
+    remove: () => keys.current.remove(),
+    paste: (blocks) => keys.current.paste(blocks),
+  });
+
   if (!decider || !decided) return null;
   const { catalogue } = decider;
 
-  const select = (id: string) => {
+  const select = (picked: string, more = false) => {
+    // Inside shared content the piece as a whole is chosen.
+    const id = findNode(content, picked) ? picked : (picked.split('/')[0] ?? picked);
+    if (more && selected !== null) {
+      setGroup((before) => {
+        const of = before.length > 0 ? before : [selected];
+        return of.includes(id) ? of.filter((one) => one !== id) : [...of, id];
+      });
+      setEditing(false);
+      return;
+    }
+    setGroup([]);
     setSelected(id);
     const chosen = findNode(content, id);
     setEditing(chosen !== undefined && isText(chosen));
@@ -165,7 +226,69 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     setSelected(made.id);
     setEditing(isText(made));
   };
+  const together = group.length > 1 ? group : selected === null ? [] : [selected];
+  const differ = async (ids: readonly string[], name: string, { kind, audience }: Differing) => {
+    setEditing(false);
+    setGroup([]);
+    if (kind === 'variant') {
+      const [only] = ids;
+      edit((before) =>
+        ids.length === 1 && only !== undefined
+          ? edits.wrapInSlot(before, only, name, audience, newId)
+          : edits.wrapGroup(before, ids, name, audience, newId),
+      );
+      return;
+    }
+    try {
+      const gesture: edits.Gesture =
+        kind === 'access'
+          ? { kind, audience, signedIn: await signedInAudience(audiences) }
+          : { kind, audience };
+      edit((before) => edits.wrapBy(before, ids, name, gesture, newId));
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
+  };
+  const removeChosen = () => {
+    edit((before) => together.reduce((left, id) => edits.removeNode(left, id), before));
+    setSelected(null);
+    setGroup([]);
+    setEditing(false);
+  };
+  const insertCopies = (nodes: readonly Node[]) => {
+    const copies = nodes.map((one) => edits.copyNode<Node>(one, newId));
+    const last = node ?? undefined;
+    edit(
+      (before) =>
+        copies.reduce<{ content: typeof before; target: edits.Target }>(
+          (done, copy) => ({
+            content: edits.insertNode(done.content, done.target, copy),
+            target: { after: copy.id },
+          }),
+          { content: before, target: last && last.kind !== 'line' ? { after: last.id } : { region: 'body' } },
+        ).content,
+    );
+    setGroup([]);
+    setSelected(copies[0]?.id ?? null);
+    setEditing(false);
+  };
+  keys.current = {
+    chosen: () => together.flatMap((id) => findNode(content, id) ?? []),
+    remove: removeChosen,
+    paste: insertCopies,
+  };
   const slotActions = (of: Slot) => ({
+    copyInto: (variant: string | null, into: string) =>
+      edit((before) => edits.copyVariant(before, { slot: of.id, variant }, into, newId)),
+    takeAudiences: (from: Slot) =>
+      edit((before) =>
+        edits.takeAudiences(
+          before,
+          of.id,
+          from.variants.map(({ audience }) => audience),
+          newId,
+        ),
+      ),
     show: (choice: number) => showChoice(of, choice),
     addVariant: (audience: string) => {
       const shown = of.variants[choiceOf(of.id)]?.id ?? null;
@@ -196,8 +319,14 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     },
   });
   const textEditor = (of: Block) => {
-    const common = { say, onEditor: setEditor, onDone: () => setEditing(false), label: 'Text of this block' };
-    const group = `text ${of.id}`;
+    const common = {
+      say,
+      choose: choiceOf,
+      onEditor: setEditor,
+      onDone: () => setEditing(false),
+      label: 'Text of this block',
+    };
+    const step = `text ${of.id}`;
     switch (of.kind) {
       case 'text':
         return (
@@ -206,34 +335,32 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             kind="text"
             content={of.content}
             onChange={(words) =>
-              updateBlock(of.id, (old) => (old.kind === 'text' ? { ...old, content: words } : old), group)
+              updateBlock(of.id, (old) => (old.kind === 'text' ? { ...old, content: words } : old), step)
             }
           />
         );
       case 'heading':
       case 'line':
+      case 'quotation':
         return (
           <TextEditing
             {...common}
             kind={of.kind === 'line' ? 'line' : 'inline'}
             content={of.content}
             onChange={(words: Inline[]) =>
-              updateBlock(
-                of.id,
-                (old) => (old.kind === 'heading' || old.kind === 'line' ? { ...old, content: words } : old),
-                group,
-              )
+              updateBlock(of.id, (old) => (old.kind === of.kind ? { ...old, content: words } : old), step)
             }
           />
         );
       case 'button':
+      case 'link':
         return (
           <TextEditing
             {...common}
             kind="inline"
             content={of.label}
             onChange={(label) =>
-              updateBlock(of.id, (old) => (old.kind === 'button' ? { ...old, label } : old), group)
+              updateBlock(of.id, (old) => (old.kind === of.kind ? { ...old, label } : old), step)
             }
           />
         );
@@ -261,15 +388,16 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
       return { slot: other, choice, label: people === undefined ? who : `${who} · ${count(people)} people` };
     });
   const gaps = fieldsWithoutFallback(content);
+  const closed = access ? !decider.contains(access.audience, decided.facts) : false;
 
   return (
     <div className="grid h-full grid-cols-[216px_1fr_300px]">
       <div className="flex min-h-0 flex-col border-r border-line px-2 py-3">
         <Link
-          to={document.kind === 'page' ? '/pages' : '/emails'}
+          to={listOf[document.kind].path}
           className="flex items-center gap-1 px-2 text-quiet hover:text-ink"
         >
-          <ChevronLeft size={14} aria-hidden /> {document.kind === 'page' ? 'All pages' : 'All emails'}
+          <ChevronLeft size={14} aria-hidden /> {listOf[document.kind].label}
         </Link>
         <div className="flex items-center px-1">
           <input
@@ -302,9 +430,16 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             kind={document.kind}
             isItemPage={Boolean(document.collection)}
             choiceOf={choiceOf}
-            selected={selected}
+            selected={together}
             onSelect={select}
             onAdd={addBlock}
+            onMove={(id, to) =>
+              edit((before) =>
+                'before' in to
+                  ? edits.moveBefore(before, id, to.before)
+                  : edits.stepNode(before, id, to.step),
+              )
+            }
           />
         </div>
       </div>
@@ -327,6 +462,52 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
               </button>
             </Notice>
           </div>
+        )}
+        {item && collection && (
+          <label className="mb-3 flex items-center gap-2">
+            <span className="text-quiet">Showing the item</span>
+            <select
+              className="h-8 rounded-md border border-line bg-paper px-2"
+              value={item.id}
+              onChange={(event) => setItemId(event.target.value)}
+            >
+              {items.map(({ id, title }) => (
+                <option key={id} value={id}>
+                  {title}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {closed && (
+          <div className="mb-3">
+            <Notice kind="careful" title={`${personLabel(look).name} may not open this page`}>
+              It is shown here for writing. They get{' '}
+              {access?.otherwise === 'sign-in'
+                ? look.signedIn
+                  ? 'a page that says so'
+                  : 'the way to sign in'
+                : access?.otherwise === 'not-found'
+                  ? 'nothing'
+                  : 'another page'}
+              .
+            </Notice>
+          </div>
+        )}
+        {document.kind === 'page' && content.subject.length > 0 && (
+          <TitleHead
+            content={content}
+            choiceOf={choiceOf}
+            say={say}
+            selected={selected}
+            editing={editingView}
+            onSelect={select}
+            onRemove={() => {
+              edit((before) => ({ ...before, subject: [] }));
+              setSelected(null);
+              setEditing(false);
+            }}
+          />
         )}
         {document.kind === 'email' && (
           <EmailHead
@@ -393,7 +574,17 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             </Button>
           </div>
         )}
-        {block && (
+        {group.length > 1 && (
+          <GroupPanel
+            count={group.length}
+            areNeighbours={areNeighbours(content, group)}
+            audiences={audiences}
+            onDuplicate={() => insertCopies(keys.current.chosen())}
+            onRemove={removeChosen}
+            onDiffer={(how) => void differ(group, 'Group', how)}
+          />
+        )}
+        {group.length <= 1 && block && (
           <BlockPanel
             key={block.id}
             block={block}
@@ -415,21 +606,41 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
                 setSelected(null);
                 setEditing(false);
               },
-              differ: (audience) => {
-                setEditing(false);
-                edit((before) => edits.wrapInSlot(before, block.id, slotName(block), audience, newId));
-              },
+              differ: (how) => void differ([block.id], slotName(block), how),
             }}
           />
         )}
-        {slot && (
+        {group.length <= 1 && slot && (
           <SlotPanel
             slot={slot}
+            others={decided.slots.filter(({ id }) => id !== slot.id && findNode(content, id))}
             choice={choiceOf(slot.id)}
             outcomes={cast?.slots.find((entry) => entry.slot === slot.id)?.outcomes}
             audiences={audiences}
             label={(attribute) => catalogue.get(attribute)?.label ?? attribute}
             actions={slotActions(slot)}
+          />
+        )}
+        {!slot && !block && document.kind === 'page' && (
+          <PagePanel
+            document={document}
+            audiences={audiences}
+            viewer={viewer}
+            onChange={configure}
+            onTitle={() => {
+              const title = edits.newBlock('line', newId);
+              if (title.kind === 'line') title.content = [{ type: 'text', text: draft.name }];
+              edit((before) => ({ ...before, subject: [title] }));
+              setSelected(title.id);
+              setEditing(true);
+            }}
+            onDiffer={(how) =>
+              void differ(
+                content.body.map(({ id }) => id),
+                'The whole page',
+                how,
+              )
+            }
           />
         )}
         {!slot && !block && (
@@ -456,7 +667,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         )}
         {analysis && (
           <DocumentFindings
-            analysis={analysis}
+            analysis={shown === content ? analysis : withoutRepairs(analysis)}
             slot={slot?.id}
             onSelect={setSelected}
             onRepair={(next) => edit(() => next)}
@@ -509,21 +720,52 @@ function SaveLine({ save }: { save: SaveState }) {
 }
 
 function isText(node: Node): boolean {
-  return node.kind === 'heading' || node.kind === 'text' || node.kind === 'button' || node.kind === 'line';
+  return ['heading', 'text', 'button', 'line', 'link', 'quotation'].includes(node.kind);
 }
 
 /** Where a new block goes: into the chosen section or shown variant, after the chosen block, or at the end. */
 function targetFor(node: Node | undefined, choiceOf: (slot: string) => number): edits.Target {
   if (!node || node.kind === 'line') return { region: 'body' };
-  if (node.kind === 'section') return { section: node.id };
+  if (node.kind === 'section' || node.kind === 'links') return { section: node.id };
   if (node.kind === 'slot') return { slot: node.id, variant: node.variants[choiceOf(node.id)]?.id ?? null };
   return { after: node.id };
 }
 
 function slotName(block: Block): string {
-  if (block.kind === 'section' && block.name) return block.name;
-  if (block.kind === 'line') return 'Line';
-  return block.kind[0]?.toUpperCase() + block.kind.slice(1);
+  return 'name' in block && block.name ? block.name : kindWords[block.kind];
+}
+
+/** Whether blocks stand next to each other in one list. */
+function areNeighbours(content: Content, ids: readonly string[]): boolean {
+  const lists = [content.subject, content.preview, content.body];
+  for (const { node } of walkContent(content)) lists.push(...listsOf(node));
+  return lists.some((nodes) => {
+    const at = nodes.findIndex((one) => ids.includes(one.id));
+    return (
+      at >= 0 && nodes.slice(at, at + ids.length).filter((one) => ids.includes(one.id)).length === ids.length
+    );
+  });
+}
+
+/** The audience of who is signed in, made where there is none yet. */
+async function signedInAudience(audiences: readonly ListedAudience[]): Promise<string> {
+  const condition = test('signed-in', 'is-yes');
+  const known = audiences.find(
+    (one) => same(one.condition, condition) || same(one.condition, all(condition)),
+  );
+  if (known) return known.id;
+  const made = await call('POST', '/audiences', storedAudienceSchema, {
+    name: 'Signed in',
+    description: 'Everybody who has signed in on the site.',
+    condition: all(condition),
+  });
+  refresh('/audiences', '/releases');
+  return made.id;
+}
+
+/** Findings about shared content in its place are mended in the piece itself, not here. */
+function withoutRepairs(analysis: DocumentAnalysis): DocumentAnalysis {
+  return { ...analysis, findings: analysis.findings.map((finding) => ({ ...finding, repairs: [] })) };
 }
 
 function decidesTo(

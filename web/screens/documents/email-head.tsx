@@ -1,3 +1,4 @@
+import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { Facts } from '../../../core/attributes/viewer.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
@@ -5,6 +6,7 @@ import type { Content, Document, Node } from '../../../core/documents/document.t
 import { emailParts } from '../../../core/rendering/email.ts';
 import { Flat } from '../../../core/rendering/flatten.ts';
 import { nothingGiven } from '../../../core/rendering/markup.ts';
+import { IconButton } from '../../parts/button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import type { MergeWords } from './text-editing.tsx';
 
@@ -28,57 +30,12 @@ export function EmailHead({
   onPlain: (plain: boolean) => void;
   onSelect: (id: string) => void;
 }) {
-  const row = (label: string, nodes: readonly Node[]) => {
-    const [node] = nodes;
-    const choice = node?.kind === 'slot' ? choiceOf(node.id) : undefined;
-    const [line] = node?.kind === 'slot' ? (node.variants[choice ?? -1]?.content ?? node.otherwise) : nodes;
-    if (line?.kind !== 'line') return null;
-    return (
-      <div className="flex items-baseline gap-3">
-        <span className="w-16 shrink-0 text-quiet">{label}</span>
-        <span className="w-6 shrink-0">
-          {choice !== undefined && node && (
-            <button
-              type="button"
-              aria-label={`${label} differs by audience`}
-              onClick={() => onSelect(node.id)}
-            >
-              <VariantMark choice={choice} />
-            </button>
-          )}
-        </span>
-        {editing?.block === line.id ? (
-          <div className="line-editor min-w-0 flex-1 rounded-md px-1 ring-2 ring-leaf">{editing.editor}</div>
-        ) : (
-          <button
-            type="button"
-            aria-pressed={selected === line.id}
-            onClick={() => onSelect(line.id)}
-            className={`min-w-0 flex-1 truncate rounded-md px-1 text-left hover:bg-linen ${label === 'Subject' ? 'font-semibold' : ''}`}
-          >
-            {line.content.map((inline, index) => {
-              if (inline.type === 'text') return inline.text;
-              if (inline.type === 'hardBreak') return ' ';
-              if (inline.type === 'alternatives') return inline.attrs.otherwise;
-              const { words } = say(inline.attrs.attribute, inline.attrs.fallback);
-              return (
-                // biome-ignore lint/suspicious/noArrayIndexKey: inline text has no identity of its own
-                <span key={index} className="rounded bg-leaf-wash px-1">
-                  {words}
-                </span>
-              );
-            })}
-            {line.content.length === 0 && <span className="text-quiet">nothing written</span>}
-          </button>
-        )}
-      </div>
-    );
-  };
+  const lines = { choiceOf, say, selected, editing, onSelect };
   return (
     <div className="mx-auto mb-4 flex max-w-[680px] items-start gap-4 rounded-md border border-line bg-paper px-4 py-2.5">
       <div className="flex min-w-0 flex-1 flex-col gap-1">
-        {row('Subject', content.subject)}
-        {row('Preview', content.preview)}
+        <HeadLine label="Subject" nodes={content.subject} {...lines} />
+        <HeadLine label="Preview" nodes={content.preview} {...lines} />
       </div>
       <fieldset className="flex shrink-0 rounded-md border border-line">
         <legend className="sr-only">Part of the message</legend>
@@ -94,6 +51,84 @@ export function EmailHead({
           </button>
         ))}
       </fieldset>
+    </div>
+  );
+}
+
+interface LineProps {
+  choiceOf: (slot: string) => number;
+  say: MergeWords;
+  selected: string | null;
+  editing: { block: string; editor: ReactNode } | undefined;
+  onSelect: (id: string) => void;
+}
+
+/** A page's own title above it, as it stands in the browser's tab. */
+export function TitleHead({
+  content,
+  onRemove,
+  ...lines
+}: LineProps & { content: Content; onRemove: () => void }) {
+  return (
+    <div className="mb-3 flex items-center gap-3 rounded-md border border-line bg-paper px-4 py-2">
+      <div className="min-w-0 flex-1">
+        <HeadLine label="Title" nodes={content.subject} {...lines} />
+      </div>
+      <IconButton label="Take the title away: the page’s name stands in its place" onClick={onRemove}>
+        <X size={14} />
+      </IconButton>
+    </div>
+  );
+}
+
+/** One line above the canvas, edited in place; its letter leads to the slot that it is. */
+function HeadLine({
+  label,
+  nodes,
+  choiceOf,
+  say,
+  selected,
+  editing,
+  onSelect,
+}: LineProps & { label: string; nodes: readonly Node[] }) {
+  const [node] = nodes;
+  const choice = node?.kind === 'slot' ? choiceOf(node.id) : undefined;
+  const [line] = node?.kind === 'slot' ? (node.variants[choice ?? -1]?.content ?? node.otherwise) : nodes;
+  if (line?.kind !== 'line') return null;
+  return (
+    <div className="flex items-baseline gap-3">
+      <span className="w-16 shrink-0 text-quiet">{label}</span>
+      <span className="w-6 shrink-0">
+        {choice !== undefined && node && (
+          <button type="button" aria-label={`${label} differs by audience`} onClick={() => onSelect(node.id)}>
+            <VariantMark choice={choice} />
+          </button>
+        )}
+      </span>
+      {editing?.block === line.id ? (
+        <div className="line-editor min-w-0 flex-1 rounded-md px-1 ring-2 ring-leaf">{editing.editor}</div>
+      ) : (
+        <button
+          type="button"
+          aria-pressed={selected === line.id}
+          onClick={() => onSelect(line.id)}
+          className={`min-w-0 flex-1 truncate rounded-md px-1 text-left hover:bg-linen ${label === 'Preview' ? '' : 'font-semibold'}`}
+        >
+          {line.content.map((inline, index) => {
+            if (inline.type === 'text') return inline.text;
+            if (inline.type === 'hardBreak') return ' ';
+            if (inline.type === 'alternatives') return inline.attrs.otherwise;
+            const { words } = say(inline.attrs.attribute, inline.attrs.fallback);
+            return (
+              // biome-ignore lint/suspicious/noArrayIndexKey: inline text has no identity of its own
+              <span key={index} className="rounded bg-leaf-wash px-1">
+                {words}
+              </span>
+            );
+          })}
+          {line.content.length === 0 && <span className="text-quiet">nothing written</span>}
+        </button>
+      )}
     </div>
   );
 }

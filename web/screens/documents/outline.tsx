@@ -1,4 +1,13 @@
 import {
+  DndContext,
+  PointerSensor,
+  pointerWithin,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
+import {
   AlignLeft,
   Braces,
   CircleUserRound,
@@ -22,7 +31,7 @@ import {
   TextCursorInput,
   Timer,
 } from 'lucide-react';
-import { useState } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import {
   type Block,
   type Content,
@@ -31,6 +40,7 @@ import {
   type Node,
   type NodeKind,
 } from '../../../core/documents/document.ts';
+import type { NodeStep } from '../../../core/documents/edit.ts';
 import { PickList } from '../../parts/pick-list.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
@@ -116,15 +126,21 @@ export function Outline({
   selected,
   onSelect,
   onAdd,
+  onMove,
 }: {
   content: Content;
   kind: DocumentKind;
   isItemPage: boolean;
   choiceOf: (slot: string) => number;
-  selected: string | null;
-  onSelect: (id: string) => void;
+  /** What is chosen: one, or several at once. */
+  selected: readonly string[];
+  /** `more` adds it to what is chosen. */
+  onSelect: (id: string, more: boolean) => void;
   onAdd: (kind: Block['kind']) => void;
+  onMove: (id: string, to: { before: string } | { step: NodeStep }) => void;
 }) {
+  // A click chooses; only a real pull drags. By keyboard blocks move with Alt and the arrows.
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [adding, setAdding] = useState(false);
   const row = (node: Node, depth: number): React.ReactNode => {
     const Icon = icons[node.kind];
@@ -137,17 +153,18 @@ export function Outline({
           : [];
     return (
       <li key={node.id}>
-        <button
-          type="button"
-          aria-current={selected === node.id || undefined}
-          onClick={() => onSelect(node.id)}
-          style={{ paddingLeft: `${8 + depth * 14}px` }}
-          className={`flex h-7 w-full items-center gap-2 rounded-md border pr-1.5 text-left ${selected === node.id ? 'border-line bg-paper' : 'border-transparent hover:bg-paper/60'}`}
+        <Row
+          id={node.id}
+          depth={depth}
+          isSelected={selected.includes(node.id)}
+          isFixed={node.kind === 'line'}
+          onSelect={onSelect}
+          onStep={(step) => onMove(node.id, { step })}
         >
           <Icon size={14} className="shrink-0 text-quiet" aria-hidden />
           <span className="min-w-0 flex-1 truncate">{nodeLabel(node)}</span>
           {choice !== undefined && <VariantMark choice={choice} />}
-        </button>
+        </Row>
         {node.kind === 'slot' && inside.length === 0 && (
           <p style={{ paddingLeft: `${30 + depth * 14}px` }} className="text-[12px] leading-5 text-quiet">
             nothing for this viewer
@@ -159,7 +176,15 @@ export function Outline({
   };
   return (
     <nav aria-label="Blocks" className="flex flex-col">
-      <ul>{[...content.subject, ...content.preview, ...content.body].map((node) => row(node, 0))}</ul>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={pointerWithin}
+        onDragEnd={({ active, over }) => {
+          if (over && active.id !== over.id) onMove(String(active.id), { before: String(over.id) });
+        }}
+      >
+        <ul>{[...content.subject, ...content.preview, ...content.body].map((node) => row(node, 0))}</ul>
+      </DndContext>
       <Popover
         label="Add a block"
         className="w-[220px] p-2"
@@ -187,6 +212,61 @@ export function Outline({
         />
       </Popover>
     </nav>
+  );
+}
+
+const arrows: { [key: string]: NodeStep } = {
+  ArrowUp: 'up',
+  ArrowDown: 'down',
+  ArrowRight: 'in',
+  ArrowLeft: 'out',
+};
+
+function Row({
+  id,
+  depth,
+  isSelected,
+  isFixed,
+  onSelect,
+  onStep,
+  children,
+}: {
+  id: string;
+  depth: number;
+  isSelected: boolean;
+  isFixed: boolean;
+  onSelect: (id: string, more: boolean) => void;
+  onStep: (step: NodeStep) => void;
+  children: ReactNode;
+}) {
+  const { setNodeRef: setDragged, listeners, isDragging } = useDraggable({ id, disabled: isFixed });
+  const { setNodeRef: setOver, isOver } = useDroppable({ id, disabled: isFixed });
+  const button = useRef<HTMLButtonElement>(null);
+  return (
+    <button
+      ref={(element) => {
+        button.current = element;
+        setDragged(element);
+        setOver(element);
+      }}
+      {...listeners}
+      type="button"
+      aria-current={isSelected || undefined}
+      title="Alt and the arrow keys move it; Shift and a click choose several"
+      onClick={(event) => onSelect(id, event.shiftKey || event.ctrlKey || event.metaKey)}
+      onKeyDown={(event) => {
+        const step = event.altKey ? arrows[event.key] : undefined;
+        if (!step || isFixed) return;
+        event.preventDefault();
+        onStep(step);
+        // It stands elsewhere after this; the keyboard goes with it.
+        requestAnimationFrame(() => button.current?.focus());
+      }}
+      style={{ paddingLeft: `${8 + depth * 14}px` }}
+      className={`flex h-7 w-full items-center gap-2 rounded-md border pr-1.5 text-left ${isSelected ? 'border-line bg-paper' : 'border-transparent hover:bg-paper/60'} ${isOver ? 'border-t-2 border-t-leaf' : ''} ${isDragging ? 'opacity-50' : ''}`}
+    >
+      {children}
+    </button>
   );
 }
 

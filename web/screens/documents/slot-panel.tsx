@@ -33,11 +33,16 @@ export interface SlotActions {
   writeOtherwise: () => void;
   rename: (name: string) => void;
   dissolve: () => void;
+  /** Puts a copy of a variant (null: everyone else) into another slot. */
+  copyInto: (variant: string | null, into: string) => void;
+  /** Takes the audiences of another slot, in its order. */
+  takeAudiences: (from: Slot) => void;
 }
 
 /** A slot's variants in order of precedence, and what everybody else gets. */
 export function SlotPanel({
   slot,
+  others: otherSlots,
   choice,
   outcomes,
   audiences,
@@ -45,6 +50,8 @@ export function SlotPanel({
   actions,
 }: {
   slot: Slot;
+  /** The other slots of the document. */
+  others: readonly Slot[];
   /** What is on screen. */
   choice: number;
   outcomes: Cast['slots'][number]['outcomes'] | undefined;
@@ -157,7 +164,50 @@ export function SlotPanel({
           Same for all
         </Button>
       </div>
+      {otherSlots.length > 0 && (
+        <div className="mt-2 flex flex-col gap-1">
+          <OtherSlot
+            label={`Copy ${choice < 0 ? 'this' : variantLetter(choice)} into…`}
+            slots={otherSlots}
+            onChoose={({ id }) => actions.copyInto(slot.variants[choice]?.id ?? null, id)}
+          />
+          <OtherSlot
+            label="Same audiences and order as…"
+            slots={otherSlots.filter(({ variants }) => variants.length > 0)}
+            onChoose={actions.takeAudiences}
+          />
+        </div>
+      )}
     </section>
+  );
+}
+
+function OtherSlot({
+  label,
+  slots,
+  onChoose,
+}: {
+  label: string;
+  slots: readonly Slot[];
+  onChoose: (slot: Slot) => void;
+}) {
+  return (
+    <select
+      aria-label={label}
+      className="h-8 w-full rounded-md border border-line bg-paper px-2 text-quiet"
+      value=""
+      onChange={(event) => {
+        const chosen = slots.find(({ id }) => id === event.target.value);
+        if (chosen) onChoose(chosen);
+      }}
+    >
+      <option value="">{label}</option>
+      {slots.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </select>
   );
 }
 

@@ -11,11 +11,23 @@ import {
   type TextBlock,
   textBlockSchema,
 } from '../../../core/documents/text.ts';
+import { alternativesNode, type ChooseWords } from './alternatives.tsx';
+import { tableExtensions } from './tables.ts';
 
 /** What a merge field shows for the person looked at. */
 export type MergeWords = (attribute: string, fallback: string) => { words: string; missing: boolean };
 
 const oneLine = EditorNode.create({ name: 'doc', topNode: true, content: 'inline*' });
+
+/** A quotation of paragraphs only, as text is stored. */
+const quotation = EditorNode.create({
+  name: 'blockquote',
+  group: 'block',
+  content: 'paragraph+',
+  defining: true,
+  parseHTML: () => [{ tag: 'blockquote' }],
+  renderHTML: () => ['blockquote', 0],
+});
 
 function mergeField(say: MergeWords) {
   return EditorNode.create({
@@ -61,7 +73,6 @@ function mergeField(say: MergeWords) {
 
 const without = {
   heading: false,
-  blockquote: false,
   codeBlock: false,
   code: false,
   strike: false,
@@ -72,13 +83,21 @@ const without = {
   trailingNode: false,
 } as const;
 
-function extensionsFor(kind: 'line' | 'inline' | 'text', say: MergeWords) {
+function extensionsFor(kind: 'line' | 'inline' | 'text', say: MergeWords, choose: ChooseWords) {
   const link = { openOnClick: false, autolink: false, linkOnPaste: false, isAllowedUri: isAllowed };
-  if (kind === 'text') return [StarterKit.configure({ ...without, link }), mergeField(say)];
+  if (kind === 'text')
+    return [
+      StarterKit.configure({ ...without, blockquote: false, link }),
+      quotation,
+      ...tableExtensions,
+      mergeField(say),
+      alternativesNode(choose),
+    ];
   return [
     oneLine,
     StarterKit.configure({
       ...without,
+      blockquote: false,
       document: false,
       paragraph: false,
       hardBreak: false,
@@ -90,6 +109,7 @@ function extensionsFor(kind: 'line' | 'inline' | 'text', say: MergeWords) {
       ...(kind === 'line' && { bold: false, italic: false }),
     }),
     mergeField(say),
+    alternativesNode(choose),
   ];
 }
 
@@ -99,14 +119,20 @@ function isAllowed(address: string): boolean {
 
 /** Words edited where they stand. `line` takes plain words, `inline` also bold and italic, `text` paragraphs. */
 export function TextEditing(
-  props: { label: string; say: MergeWords; onEditor: (editor: Editor | null) => void; onDone: () => void } & (
+  props: {
+    label: string;
+    say: MergeWords;
+    choose: ChooseWords;
+    onEditor: (editor: Editor | null) => void;
+    onDone: () => void;
+  } & (
     | { kind: 'line' | 'inline'; content: Inline[]; onChange: (content: Inline[]) => void }
     | { kind: 'text'; content: TextBlock[]; onChange: (content: TextBlock[]) => void }
   ),
 ) {
   const { onEditor, onDone } = props;
   const editor = useEditor({
-    extensions: extensionsFor(props.kind, props.say),
+    extensions: extensionsFor(props.kind, props.say, props.choose),
     content: { type: 'doc', content: props.content } as JSONContent,
     injectCSS: false,
     enableInputRules: false,

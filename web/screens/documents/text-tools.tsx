@@ -1,5 +1,15 @@
 import { type Editor, useEditorState } from '@tiptap/react';
-import { Bold, Italic, Link as LinkIcon, List, ListOrdered, UserRound } from 'lucide-react';
+import {
+  Bold,
+  Italic,
+  Link as LinkIcon,
+  List,
+  ListOrdered,
+  Quote,
+  Split,
+  Table,
+  UserRound,
+} from 'lucide-react';
 import { useState } from 'react';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { safeAddress } from '../../../core/documents/address.ts';
@@ -8,16 +18,19 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { AttributePicker } from '../../parts/condition/attribute-picker.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Popover } from '../../parts/popover.tsx';
+import { AlternativesForm, insertAlternatives, selectedAlternatives } from './alternatives.tsx';
 import { selectedMergeField } from './text-editing.tsx';
 
 /** What can be done to the words that are being edited. */
 export function TextTools({
   editor,
   catalogue,
+  audiences,
   kind,
 }: {
   editor: Editor;
   catalogue: Catalogue;
+  audiences: readonly { id: string; name: string }[];
   kind: Block['kind'];
 }) {
   const [inserting, setInserting] = useState(false);
@@ -30,6 +43,8 @@ export function TextTools({
       link:
         kind === 'text' && current.isActive('link') ? String(current.getAttributes('link').href ?? '') : '',
       field: selectedMergeField(current),
+      alternatives: selectedAlternatives(current),
+      inTable: kind === 'text' && current.isActive('table'),
     }),
   });
   // A press on a tool must not take the caret out of the text.
@@ -76,6 +91,24 @@ export function TextTools({
             >
               <ListOrdered size={15} />
             </IconButton>
+            <IconButton
+              label="Quotation"
+              onMouseDown={keepFocus}
+              onClick={() => editor.chain().focus().toggleWrap('blockquote').run()}
+            >
+              <Quote size={15} />
+            </IconButton>
+            {state.inTable ? (
+              <TableTools editor={editor} keepFocus={keepFocus} />
+            ) : (
+              <IconButton
+                label="Table"
+                onMouseDown={keepFocus}
+                onClick={() => editor.chain().focus().insertTable().run()}
+              >
+                <Table size={15} />
+              </IconButton>
+            )}
             <Popover
               label="Link"
               className="w-[280px] p-3"
@@ -101,7 +134,7 @@ export function TextTools({
         )}
         <Popover
           label="Personal value"
-          className="w-[320px] p-2"
+          className="w-[580px] p-2"
           open={inserting}
           onOpenChange={setInserting}
           trigger={
@@ -127,7 +160,24 @@ export function TextTools({
             }}
           />
         </Popover>
+        {audiences.length > 0 && (
+          <button
+            type="button"
+            onMouseDown={keepFocus}
+            className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-paper px-2 text-[13px] hover:border-edge"
+            onClick={() => insertAlternatives(editor, audiences[0]?.id ?? '')}
+          >
+            <Split size={14} aria-hidden /> Words that differ
+          </button>
+        )}
       </div>
+      {state.alternatives && (
+        <AlternativesForm
+          attrs={state.alternatives}
+          audiences={audiences}
+          onChange={(attrs) => editor.commands.updateAttributes('alternatives', attrs)}
+        />
+      )}
       {state.field && (
         <TextField
           label={`Who has no ${catalogue.get(state.field.attribute)?.label ?? state.field.attribute} reads`}
@@ -166,5 +216,31 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
         {typed.trim() === '' ? 'Take the link away' : 'Link'}
       </Button>
     </form>
+  );
+}
+
+/** Rows and columns of the table that the caret is in. */
+function TableTools({ editor, keepFocus }: { editor: Editor; keepFocus: (event: React.MouseEvent) => void }) {
+  const actions: readonly (readonly [string, () => void])[] = [
+    ['Row', () => editor.chain().focus().addRow().run()],
+    ['Column', () => editor.chain().focus().addColumn().run()],
+    ['− row', () => editor.chain().focus().removeRow().run()],
+    ['− column', () => editor.chain().focus().removeColumn().run()],
+    ['− table', () => editor.chain().focus().removeTable().run()],
+  ];
+  return (
+    <span className="flex flex-wrap gap-1">
+      {actions.map(([label, run]) => (
+        <button
+          key={label}
+          type="button"
+          onMouseDown={keepFocus}
+          onClick={run}
+          className="h-7 rounded-md border border-line bg-paper px-1.5 text-[12px] hover:border-edge"
+        >
+          {label.startsWith('−') ? label : `+ ${label.toLowerCase()}`}
+        </button>
+      ))}
+    </span>
   );
 }

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
-import type { Content, Document } from '../../../core/documents/document.ts';
+import type { Access, Content, Document } from '../../../core/documents/document.ts';
 import { call, messageOf, RequestError, refresh } from '../../app/api.ts';
 import { useHistory } from '../../app/history.ts';
 
@@ -13,7 +13,14 @@ export type SaveState =
 
 interface Draft {
   name: string;
+  slug: string;
+  access: Access | null;
+  collection: string | null;
   content: Content;
+}
+
+function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
+  return { name, slug, access, collection, content };
 }
 
 const pause = 500;
@@ -24,7 +31,7 @@ const retryAfter = 5000;
  * would overwrite somebody else's is held back as a conflict until the person chooses.
  */
 export function useDocument(stored: StoredDocument) {
-  const history = useHistory<Draft>({ name: stored.name, content: stored.content });
+  const history = useHistory<Draft>(draftOf(stored));
   const { state: draft, change, reset } = history;
   const revision = useRef(stored.revision);
   const lastSaved = useRef(draft);
@@ -51,7 +58,12 @@ export function useDocument(stored: StoredDocument) {
       saving.current = true;
       setSave({ kind: 'saving' });
       try {
-        const body = { revision: revision.current, ...draft };
+        const body = {
+          revision: revision.current,
+          ...draft,
+          // Only a page has an address that can change, who may open it, and items that it shows.
+          ...(stored.kind !== 'page' && { slug: undefined, access: undefined, collection: undefined }),
+        };
         const answer = await call('PUT', `/documents/${stored.id}`, storedDocumentSchema, body);
         revision.current = answer.revision;
         lastSaved.current = draft;
@@ -59,7 +71,7 @@ export function useDocument(stored: StoredDocument) {
         setSave({ kind: 'saved', at: answer.updatedAt });
         // What changed while this save was under way is looked at again.
         setAttempt((number) => number + 1);
-        refresh('/documents', '/releases/pending', '/audiences');
+        refresh('/documents', '/releases/pending', '/audiences', '/collections');
       } catch (error) {
         const theirs =
           error instanceof RequestError && error.status === 409
@@ -76,7 +88,7 @@ export function useDocument(stored: StoredDocument) {
       }
     }, pause);
     return () => clearTimeout(timer);
-  }, [draft, blocked, stored.id, attempt]);
+  }, [draft, blocked, stored.id, stored.kind, attempt]);
 
   const unsaved = save.kind !== 'saved';
   useEffect(() => {
@@ -97,7 +109,7 @@ export function useDocument(stored: StoredDocument) {
   const rename = useCallback((name: string) => change((before) => ({ ...before, name }), 'name'), [change]);
   const settle = (theirs: StoredDocument, keep: 'mine' | 'theirs') => {
     revision.current = theirs.revision;
-    const taken = { name: theirs.name, content: theirs.content };
+    const taken = draftOf(theirs);
     if (keep === 'theirs') {
       lastSaved.current = taken;
       change(() => taken);
@@ -107,6 +119,11 @@ export function useDocument(stored: StoredDocument) {
       setAttempt((number) => number + 1);
     }
   };
-  const document: Document = { id: stored.id, kind: stored.kind, slug: stored.slug, ...draft };
-  return { document, draft, history, edit, rename, save, settle, reset };
+  const configure = useCallback(
+    (part: Partial<Pick<Draft, 'slug' | 'access' | 'collection'>>) =>
+      change((before) => ({ ...before, ...part }), 'slug' in part ? 'slug' : undefined),
+    [change],
+  );
+  const document: Document = { id: stored.id, kind: stored.kind, ...draft };
+  return { document, draft, history, edit, rename, configure, save, settle, reset };
 }

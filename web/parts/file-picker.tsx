@@ -1,0 +1,89 @@
+import { Trash2, Upload } from 'lucide-react';
+import { useId, useState } from 'react';
+import { storedFileSchema } from '../../contract/collections.ts';
+import { messageOf, upload } from '../app/api.ts';
+import { Button, IconButton } from './button.tsx';
+
+const accepted = {
+  picture: 'image/png,image/jpeg,image/gif,image/webp,image/svg+xml',
+  video: 'video/mp4,video/webm',
+};
+
+/** Brings in a picture or a video by choosing or dropping it, and shows the one that is there. */
+export function FilePicker({
+  label,
+  kind,
+  file,
+  onChange,
+}: {
+  label: string;
+  kind: 'picture' | 'video';
+  file: string | null;
+  onChange: (file: string | null) => void;
+}) {
+  const id = useId();
+  const [problem, setProblem] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const take = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    setProblem(undefined);
+    setBusy(true);
+    try {
+      const stored = await upload(`/files?name=${encodeURIComponent(chosen.name)}`, chosen, storedFileSchema);
+      if (stored.type.startsWith('video/') !== (kind === 'video')) setProblem(`This is no ${kind}.`);
+      else onChange(stored.id);
+    } catch (error) {
+      setProblem(messageOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <fieldset
+      className="flex flex-col gap-1"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        void take(event.dataTransfer.files[0]);
+      }}
+    >
+      <label htmlFor={id} className="font-medium">
+        {label}
+      </label>
+      <div className="flex items-center gap-2 rounded-md border border-dashed border-edge/60 p-2">
+        {file !== null && kind === 'picture' && (
+          <img src={`/api/files/${file}`} alt="" className="h-12 w-16 rounded object-cover" />
+        )}
+        {file !== null && kind === 'video' && <span className="text-quiet">a video is chosen</span>}
+        <input
+          id={id}
+          type="file"
+          accept={accepted[kind]}
+          className="sr-only"
+          onChange={(event) => {
+            void take(event.target.files?.[0]);
+            event.target.value = '';
+          }}
+        />
+        <Button
+          className="h-8"
+          disabled={busy}
+          icon={<Upload size={14} aria-hidden />}
+          onClick={() => document.getElementById(id)?.click()}
+        >
+          {busy ? 'Bringing it in…' : file === null ? `Choose or drop a ${kind}` : 'Another'}
+        </Button>
+        {file !== null && (
+          <IconButton label={`Take the ${kind} out`} onClick={() => onChange(null)}>
+            <Trash2 size={14} />
+          </IconButton>
+        )}
+      </div>
+      {problem !== undefined && (
+        <span role="alert" className="text-apple">
+          {problem}
+        </span>
+      )}
+    </fieldset>
+  );
+}

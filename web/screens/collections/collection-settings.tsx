@@ -1,0 +1,238 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import type { ListedCollection } from '../../../contract/collections.ts';
+import { type Attribute, attributeSchema, choicesOf } from '../../../core/attributes/attribute.ts';
+import type { CollectionField } from '../../../core/collections/collection.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { slug } from '../../../core/exchange/slug.ts';
+import { callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { TextField } from '../../parts/field.tsx';
+import { Notice } from '../../parts/notice.tsx';
+import { AccessField } from './access-field.tsx';
+
+/** What a field can hold, as the person choosing it says it. */
+const holds = {
+  text: 'text',
+  'long-text': 'longer text',
+  picture: 'a picture',
+  number: 'a number',
+  date: 'a date',
+  'yes-no': 'yes or no',
+  choice: 'one of',
+  set: 'several of',
+} as const;
+type Holds = keyof typeof holds;
+
+/** A collection as a whole: its name, address, access and fields. */
+export function CollectionSettings({
+  collection,
+  audiences,
+}: {
+  collection: ListedCollection;
+  audiences: readonly ListedAudience[];
+}) {
+  const navigate = useNavigate();
+  const { name, slug: address, access, locked, fields } = collection;
+  const stored = { name, slug: address, access, locked, fields };
+  const [draft, setDraft] = useState(stored);
+  const [problem, setProblem] = useState<string>();
+  const path = `/collections/${collection.id}`;
+  const store = async () => {
+    setProblem(undefined);
+    try {
+      await callWithoutAnswer('PUT', path, { ...draft, revision: collection.revision });
+      refresh('/collections', '/library', '/attributes', '/releases', '/audiences');
+      toast.success(`“${draft.name}” is stored. It goes live with the next release.`);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const remove = async () => {
+    try {
+      await callWithoutAnswer('DELETE', path);
+      refresh('/collections', '/library', '/attributes', '/releases');
+      toast(`“${collection.name}” is deleted with its items.`);
+      void navigate('/collections');
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const changeField = (at: number, field: CollectionField) =>
+    setDraft({ ...draft, fields: draft.fields.map((old, index) => (index === at ? field : old)) });
+  return (
+    <section aria-label="Fields and access" className="flex flex-col gap-3">
+      <h2 className="text-[18px]">Fields and access</h2>
+      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+      <TextField
+        label="Name"
+        value={draft.name}
+        maxLength={120}
+        onChange={(event) => setDraft({ ...draft, name: event.target.value })}
+      />
+      <TextField
+        label="Address, after /site/"
+        value={draft.slug}
+        maxLength={80}
+        onChange={(event) => setDraft({ ...draft, slug: event.target.value })}
+      />
+      <AccessField
+        label="Who may open its items"
+        value={draft.access}
+        audiences={audiences}
+        onChange={(next) => setDraft({ ...draft, access: next })}
+      />
+      <label className="flex items-baseline gap-2">
+        <input
+          type="checkbox"
+          className="accent-leaf"
+          checked={draft.locked}
+          onChange={(event) => setDraft({ ...draft, locked: event.target.checked })}
+        />
+        <span>
+          List items that are closed to somebody as locked, with their title and teaser. Otherwise they are
+          not there at all.
+        </span>
+      </label>
+      <h3 className="mt-2 font-display text-[16px] font-semibold">Fields</h3>
+      <p className="-mt-2 text-quiet">Every item has a title, a teaser and times of publishing besides.</p>
+      <ul className="flex flex-col gap-2">
+        {draft.fields.map((field, at) => (
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: a new field has no id of its own yet
+            key={at}
+            className="rounded-md border border-line bg-paper p-2"
+          >
+            <FieldEditor
+              field={field}
+              onChange={(next) => changeField(at, next)}
+              onRemove={() => setDraft({ ...draft, fields: draft.fields.filter((_, index) => index !== at) })}
+            />
+          </li>
+        ))}
+      </ul>
+      <Button
+        icon={<Plus size={15} aria-hidden />}
+        onClick={() => setDraft({ ...draft, fields: [...draft.fields, fieldOf('text', '', undefined)] })}
+      >
+        Add a field
+      </Button>
+      <div className="mt-2 flex justify-between">
+        <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
+          Delete
+        </Button>
+        <Button look="primary" disabled={same(draft, stored)} onClick={store}>
+          {same(draft, stored) ? 'Saved' : 'Save'}
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function FieldEditor({
+  field,
+  onChange,
+  onRemove,
+}: {
+  field: CollectionField;
+  onChange: (field: CollectionField) => void;
+  onRemove: () => void;
+}) {
+  const { attribute } = field;
+  const kind = holdsOf(field);
+  const name = attribute.label || 'new field';
+  return (
+    <>
+      <div className="flex items-center gap-2">
+        <input
+          aria-label={`Name of the field ${name}`}
+          placeholder="Name"
+          className="h-8 min-w-0 flex-1 rounded-md border border-line bg-paper px-2"
+          value={attribute.label}
+          maxLength={120}
+          onChange={(event) => onChange({ ...field, attribute: { ...attribute, label: event.target.value } })}
+        />
+        <select
+          aria-label={`What ${name} holds`}
+          className="h-8 rounded-md border border-line bg-paper px-1"
+          value={kind}
+          onChange={(event) => {
+            const next = Object.keys(holds).find((one): one is Holds => one === event.target.value);
+            if (next) onChange(fieldOf(next, attribute.label, attribute));
+          }}
+        >
+          {Object.entries(holds).map(([value, label]) => (
+            <option key={value} value={value}>
+              {label}
+            </option>
+          ))}
+        </select>
+        <IconButton label={`Remove ${name}`} onClick={onRemove}>
+          <Trash2 size={14} />
+        </IconButton>
+      </div>
+      {(attribute.type === 'choice' || attribute.type === 'set') && (
+        <ChoiceLines attribute={attribute} onChange={(next) => onChange({ ...field, attribute: next })} />
+      )}
+    </>
+  );
+}
+
+/** The choices, one a line; a line that stays keeps what it stands for. */
+function ChoiceLines({
+  attribute,
+  onChange,
+}: {
+  attribute: Extract<Attribute, { type: 'choice' | 'set' }>;
+  onChange: (attribute: Attribute) => void;
+}) {
+  const [text, setText] = useState(
+    choicesOf(attribute)
+      .map(({ label }) => label)
+      .join('\n'),
+  );
+  return (
+    <textarea
+      aria-label={`Choices of ${attribute.label}, one a line`}
+      placeholder="One choice a line"
+      rows={Math.min(8, Math.max(2, choicesOf(attribute).length))}
+      className="mt-2 w-full rounded-md border border-line bg-paper px-2 py-1"
+      value={text}
+      onChange={(event) => {
+        setText(event.target.value);
+        const labels = [...new Set(event.target.value.split('\n').map((line) => line.trim()))].filter(
+          Boolean,
+        );
+        const choices = labels.map((label) => {
+          const known = attribute.choices.find((choice) => choice.label === label);
+          return known ?? { id: slug(label) || label, label };
+        });
+        onChange({ ...attribute, choices });
+      }}
+    />
+  );
+}
+
+function holdsOf({ attribute, use }: CollectionField): Holds {
+  if (use !== 'value') return use;
+  const { type } = attribute;
+  return type in holds ? (type as Holds) : 'text';
+}
+
+function fieldOf(kind: Holds, label: string, before: Attribute | undefined): CollectionField {
+  const use = kind === 'picture' || kind === 'long-text' ? kind : 'value';
+  const type = use === 'value' ? kind : 'text';
+  const choices = before ? [...choicesOf(before)] : [];
+  const base = { id: before?.id ?? 'new', source: 'item', label: label || ' ', description: '', type };
+  const attribute = attributeSchema.parse(
+    type === 'choice'
+      ? { ...base, choices, ordered: false }
+      : type === 'set'
+        ? { ...base, choices, exclusiveGroups: [] }
+        : base,
+  );
+  return { attribute: { ...attribute, label }, use };
+}

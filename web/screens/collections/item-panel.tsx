@@ -1,0 +1,306 @@
+import { Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import {
+  type ItemDraft,
+  type ListedCollection,
+  type StoredItem,
+  storedItemSchema,
+} from '../../../contract/collections.ts';
+import { choicesOf } from '../../../core/attributes/attribute.ts';
+import { parseValue } from '../../../core/attributes/parse.ts';
+import type { CollectionField } from '../../../core/collections/collection.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { slug } from '../../../core/exchange/slug.ts';
+import { valueText } from '../../../core/exchange/write.ts';
+import { call, callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
+import { Button } from '../../parts/button.tsx';
+import { Field, TextField } from '../../parts/field.tsx';
+import { FilePicker } from '../../parts/file-picker.tsx';
+import { Notice } from '../../parts/notice.tsx';
+import { AccessField } from './access-field.tsx';
+
+const blank: ItemDraft = {
+  slug: '',
+  title: '',
+  teaser: '',
+  values: {},
+  access: null,
+  from: null,
+  until: null,
+};
+const box = 'w-full rounded-md border border-edge/60 bg-paper px-3 py-1.5';
+
+/** One item as a form. */
+export function ItemPanel({
+  collection,
+  item,
+  audiences,
+  onDone,
+}: {
+  collection: ListedCollection;
+  item: StoredItem | undefined;
+  audiences: readonly ListedAudience[];
+  onDone: (id: string | undefined) => void;
+}) {
+  const stored: ItemDraft = item ? draftOf(item) : blank;
+  const [draft, setDraft] = useState(stored);
+  const [problem, setProblem] = useState<string>();
+  const set = (change: Partial<ItemDraft>) => setDraft({ ...draft, ...change });
+  const address = draft.slug || slug(draft.title);
+  const changed = () => refresh(`/collections`, '/library', '/releases');
+  const store = async () => {
+    setProblem(undefined);
+    const body = { ...draft, slug: address };
+    try {
+      const kept = item
+        ? await call('PUT', `/items/${item.id}`, storedItemSchema, { ...body, revision: item.revision })
+        : await call('POST', `/collections/${collection.id}/items`, storedItemSchema, body);
+      changed();
+      onDone(kept.id);
+      toast.success(`“${kept.title}” is stored. It goes live with the next release.`);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const remove = async () => {
+    if (!item) return;
+    try {
+      await callWithoutAnswer('DELETE', `/items/${item.id}`);
+      changed();
+      onDone(undefined);
+      toast(`“${item.title}” is deleted.`, {
+        action: {
+          label: 'Undo',
+          onClick: async () => {
+            await call('POST', `/collections/${collection.id}/items`, storedItemSchema, stored);
+            changed();
+          },
+        },
+      });
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <form
+      className="flex flex-col gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void store();
+      }}
+    >
+      <h2 className="text-[18px]">{item ? 'The item' : 'A new item'}</h2>
+      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+      <TextField
+        label="Title"
+        value={draft.title}
+        maxLength={200}
+        onChange={(event) => set({ title: event.target.value })}
+      />
+      <TextField
+        label={`Address, after /site/${collection.slug}/`}
+        value={address}
+        maxLength={80}
+        onChange={(event) => set({ slug: event.target.value })}
+      />
+      <Field
+        label="Teaser"
+        hint="Shown in lists, also to those who may not open it where closed items are listed."
+      >
+        {(attributes) => (
+          <textarea
+            {...attributes}
+            rows={2}
+            className={box}
+            value={draft.teaser}
+            maxLength={500}
+            onChange={(event) => set({ teaser: event.target.value })}
+          />
+        )}
+      </Field>
+      {collection.fields.map((field) => (
+        <ValueField
+          key={field.attribute.id}
+          field={field}
+          value={draft.values[field.attribute.id]}
+          onChange={(value) => {
+            const { [field.attribute.id]: _, ...rest } = draft.values;
+            set({ values: value === undefined ? rest : { ...rest, [field.attribute.id]: value } });
+          }}
+        />
+      ))}
+      <AccessField
+        label="Who may open it"
+        value={draft.access}
+        audiences={audiences}
+        onChange={(access) => set({ access })}
+      />
+      <div className="grid grid-cols-2 gap-3">
+        <MomentField label="Published from" value={draft.from} onChange={(from) => set({ from })} />
+        <MomentField label="Until" value={draft.until} onChange={(until) => set({ until })} />
+      </div>
+      <div className="mt-2 flex justify-between">
+        {item ? (
+          <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
+            Delete
+          </Button>
+        ) : (
+          <span />
+        )}
+        <Button look="primary" type="submit" disabled={draft.title.trim() === '' || same(draft, stored)}>
+          {item ? (same(draft, stored) ? 'Saved' : 'Save') : 'Add it'}
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function ValueField({
+  field: { attribute, use },
+  value,
+  onChange,
+}: {
+  field: CollectionField;
+  value: unknown;
+  onChange: (value: unknown) => void;
+}) {
+  if (use === 'picture')
+    return (
+      <FilePicker
+        label={attribute.label}
+        kind="picture"
+        file={typeof value === 'string' ? value : null}
+        onChange={(file) => onChange(file ?? undefined)}
+      />
+    );
+  if (use === 'long-text')
+    return (
+      <Field label={attribute.label}>
+        {(attributes) => (
+          <textarea
+            {...attributes}
+            rows={5}
+            className={box}
+            value={typeof value === 'string' ? value : ''}
+            onChange={(event) => onChange(event.target.value === '' ? undefined : event.target.value)}
+          />
+        )}
+      </Field>
+    );
+  if (attribute.type === 'set') {
+    const held = Array.isArray(value) ? value.map(String) : [];
+    return (
+      <fieldset>
+        <legend className="font-medium">{attribute.label}</legend>
+        <div className="flex flex-wrap gap-x-4">
+          {attribute.choices.map(({ id, label }) => (
+            <label key={id} className="flex items-baseline gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-leaf"
+                checked={held.includes(id)}
+                onChange={(event) => {
+                  const next = event.target.checked ? [...held, id] : held.filter((one) => one !== id);
+                  onChange(next.length === 0 ? undefined : next);
+                }}
+              />
+              {label}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+    );
+  }
+  if (attribute.type === 'choice' || attribute.type === 'yes-no') {
+    const options =
+      attribute.type === 'choice'
+        ? choicesOf(attribute)
+        : [
+            { id: 'yes', label: 'yes' },
+            { id: 'no', label: 'no' },
+          ];
+    const shown = typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value ?? '');
+    return (
+      <Field label={attribute.label}>
+        {(attributes) => (
+          <select
+            {...attributes}
+            className={`${box} h-9`}
+            value={shown}
+            onChange={({ target }) => {
+              if (target.value === '') onChange(undefined);
+              else onChange(attribute.type === 'yes-no' ? target.value === 'yes' : target.value);
+            }}
+          >
+            <option value="">no value</option>
+            {options.map(({ id, label }) => (
+              <option key={id} value={id}>
+                {label}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+    );
+  }
+  return <PlainField attribute={attribute} value={value} onChange={onChange} />;
+}
+
+/** A value written as text; what can't be read stays on screen with the reason and is not taken over. */
+function PlainField({
+  attribute,
+  value,
+  onChange,
+}: {
+  attribute: CollectionField['attribute'];
+  value: unknown;
+  onChange: (value: unknown) => void;
+}) {
+  const [text, setText] = useState(valueText(attribute, value));
+  const [problem, setProblem] = useState<string>();
+  return (
+    <TextField
+      label={attribute.label}
+      type={attribute.type === 'date' ? 'date' : 'text'}
+      value={text}
+      problem={problem}
+      onChange={(event) => {
+        setText(event.target.value);
+        const parsed = parseValue(attribute, event.target.value);
+        setProblem(parsed.ok ? undefined : parsed.reason);
+        if (parsed.ok) onChange(parsed.value);
+      }}
+    />
+  );
+}
+
+function MomentField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string | null;
+  onChange: (value: string | null) => void;
+}) {
+  return (
+    <TextField
+      label={label}
+      type="datetime-local"
+      value={value === null ? '' : localText(value)}
+      onChange={({ target }) => onChange(target.value === '' ? null : new Date(target.value).toISOString())}
+    />
+  );
+}
+
+/** An instant as a field for local date and time wants it. */
+function localText(instant: string): string {
+  const date = new Date(instant);
+  return new Date(date.getTime() - date.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+function draftOf({ slug: address, title, teaser, values, access, from, until }: StoredItem): ItemDraft {
+  return { slug: address, title, teaser, values, access, from, until };
+}

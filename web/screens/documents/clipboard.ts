@@ -1,0 +1,58 @@
+import { useEffect, useRef } from 'react';
+import { z } from 'zod';
+import { type Node, nodeSchema } from '../../../core/documents/document.ts';
+
+const key = 'apple-porch-blocks';
+const heldSchema = z.array(nodeSchema).max(200);
+
+/** Blocks that were copied, in this window, from any page or email; empty where none were. */
+export function heldBlocks(): Node[] {
+  try {
+    return heldSchema.parse(JSON.parse(sessionStorage.getItem(key) ?? '[]'));
+  } catch {
+    return [];
+  }
+}
+
+/** Copies, cuts and pastes blocks by the keys that are usual, unless words are being edited. */
+export function useBlockKeys(actions: {
+  chosen: () => readonly Node[];
+  remove: () => void;
+  paste: (blocks: readonly Node[]) => void;
+}): void {
+  const latest = useRef(actions);
+  useEffect(() => {
+    latest.current = actions;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey || isInText(event)) return;
+      const letter = event.key.toLowerCase();
+      const { chosen, remove, paste } = latest.current;
+      if (letter === 'c' || letter === 'x') {
+        const blocks = chosen();
+        if (blocks.length === 0 || window.getSelection()?.toString()) return;
+        sessionStorage.setItem(key, JSON.stringify(blocks));
+        if (letter === 'x') remove();
+        event.preventDefault();
+      } else if (letter === 'v') {
+        const blocks = heldBlocks();
+        if (blocks.length === 0) return;
+        paste(blocks);
+        event.preventDefault();
+      }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+}
+
+function isInText(event: KeyboardEvent): boolean {
+  return event
+    .composedPath()
+    .some(
+      (target) =>
+        target instanceof HTMLElement &&
+        (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)),
+    );
+}

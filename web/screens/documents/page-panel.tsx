@@ -1,0 +1,117 @@
+import { Download, Users } from 'lucide-react';
+import { toast } from 'sonner';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import type { Viewer } from '../../../core/attributes/viewer.ts';
+import type { Access, Document } from '../../../core/documents/document.ts';
+import { messageOf, save } from '../../app/api.ts';
+import { useCollections, useDocuments } from '../../app/data.ts';
+import { Button } from '../../parts/button.tsx';
+import { SelectField, TextField } from '../../parts/field.tsx';
+import { AccessField } from '../collections/access-field.tsx';
+import { DifferButton, type Differing } from './differ-button.tsx';
+
+/** A page as a whole: its address, who may open it, whether it shows items, its title, and taking a face of it away. */
+export function PagePanel({
+  document,
+  audiences,
+  viewer,
+  onChange,
+  onTitle,
+  onDiffer,
+}: {
+  document: Document;
+  audiences: readonly ListedAudience[];
+  viewer: Viewer;
+  onChange: (change: Partial<Pick<Document, 'slug' | 'access' | 'collection'>>) => void;
+  onTitle: () => void;
+  onDiffer: (how: Differing) => void;
+}) {
+  const { data: collections = [] } = useCollections();
+  const { data: documents = [] } = useDocuments();
+  const others = documents.filter(
+    ({ id, kind, access, collection }) => id !== document.id && kind === 'page' && !access && !collection,
+  );
+  const access = document.access ?? null;
+  const instead = access?.otherwise ?? 'sign-in';
+  const otherwise = typeof instead === 'string' ? instead : instead.page;
+  const setAccess = (next: Access | null) => onChange({ access: next });
+  const download = async () => {
+    try {
+      await save(`/documents/${document.id}/face.html`, viewer, `${document.slug || 'home'}.html`);
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
+  };
+  return (
+    <section aria-label="The page" className="flex flex-col gap-2">
+      <h2 className="text-[16px]">The page</h2>
+      {!document.collection && (
+        <TextField
+          label="Address, after /site/"
+          value={document.slug}
+          maxLength={80}
+          placeholder="the home page"
+          onChange={(event) => {
+            const slug = event.target.value
+              .toLowerCase()
+              .replace(/[^a-z0-9-]/g, '-')
+              .replace(/-+/g, '-');
+            onChange({ slug });
+          }}
+        />
+      )}
+      <SelectField
+        label="It shows"
+        value={document.collection ?? ''}
+        options={[
+          { value: '', label: 'itself' },
+          ...collections.map(({ id, name }) => ({ value: id, label: `each item of ${name}` })),
+        ]}
+        onChange={(id) => onChange({ collection: id === '' ? null : id })}
+      />
+      <AccessField
+        label="Who may open it"
+        value={access?.audience ?? null}
+        audiences={audiences}
+        onChange={(audience) =>
+          setAccess(audience === null ? null : { audience, otherwise: access?.otherwise ?? 'sign-in' })
+        }
+      />
+      {access && (
+        <SelectField
+          label="The others get"
+          value={otherwise}
+          options={[
+            { value: 'sign-in', label: 'the way to sign in' },
+            { value: 'not-found', label: 'nothing, as if it were not there' },
+            ...others.map(({ id, name }) => ({ value: id, label: `the page “${name}”` })),
+          ]}
+          onChange={(value) =>
+            setAccess({
+              ...access,
+              otherwise: value === 'sign-in' || value === 'not-found' ? value : { page: value },
+            })
+          }
+        />
+      )}
+      {document.content.subject.length === 0 && (
+        <Button look="quiet" onClick={onTitle}>
+          Give it a title of its own
+        </Button>
+      )}
+      {audiences.length > 0 && document.content.body.length > 0 && (
+        <DifferButton label="Make the whole page differ…" audiences={audiences} onDiffer={onDiffer} />
+      )}
+      {!document.collection && (
+        <Button look="quiet" icon={<Download size={15} aria-hidden />} onClick={download}>
+          This face as one HTML file
+        </Button>
+      )}
+      {access && (
+        <p className="flex items-center gap-1.5 text-quiet">
+          <Users size={14} aria-hidden /> Enforced: the others find it neither in the menu nor by search.
+        </p>
+      )}
+    </section>
+  );
+}

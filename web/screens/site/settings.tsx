@@ -1,0 +1,309 @@
+import { ArrowDown, ArrowUp, ChevronLeft, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { toast } from 'sonner';
+import { settingsSchema } from '../../../contract/releases.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding/release.ts';
+import { contrast } from '../../../core/rendering/contrast.ts';
+import { call, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
+import { useDocuments } from '../../app/data.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { SelectField, TextField } from '../../parts/field.tsx';
+import { Notice } from '../../parts/notice.tsx';
+
+const zones = Intl.supportedValuesOf('timeZone');
+const languages = [
+  'en-GB',
+  'en-US',
+  'en-IE',
+  'de-DE',
+  'fr-FR',
+  'es-ES',
+  'it-IT',
+  'nl-NL',
+  'pt-PT',
+  'sv-SE',
+  'pl-PL',
+];
+const nameOfLanguage = new Intl.DisplayNames('en-GB', { type: 'language' });
+const plainTheme: Theme = {
+  ground: '#0f1623',
+  ink: '#e9edf5',
+  accent: '#f5c96b',
+  onAccent: '#1c1503',
+  panel: '#1b2536',
+  headings: 'display',
+  wideFrom: 640,
+};
+const typefaceWords: Record<(typeof typefaces)[number], string> = {
+  display: 'a display face',
+  plain: 'the same as the text',
+  serif: 'a serif face',
+};
+
+export function Component() {
+  const { data } = useApi('/settings', settingsSchema);
+  return data ? <SiteForm key={JSON.stringify(data)} stored={data} /> : null;
+}
+
+/** What holds for the whole site. */
+function SiteForm({ stored }: { stored: SiteSettings }) {
+  const { data: documents = [] } = useDocuments();
+  const [draft, setDraft] = useState(stored);
+  const [problem, setProblem] = useState<string>();
+  const pages = documents.filter(({ kind, collection }) => kind === 'page' && !collection);
+  const set = (change: Partial<SiteSettings>) => setDraft({ ...draft, ...change });
+  const store = async () => {
+    setProblem(undefined);
+    try {
+      await call('PUT', '/settings', settingsSchema, { before: stored, settings: draft });
+      refresh('/settings', '/releases');
+      toast.success('The settings are stored. They go live with the next release.');
+    } catch (error) {
+      setProblem(messageOf(error));
+      if (error instanceof RequestError && error.status === 409) refresh('/settings');
+    }
+  };
+  const pageOptions = [
+    { value: '', label: 'the program’s own' },
+    ...pages.map(({ id, name }) => ({ value: id, label: name })),
+  ];
+  return (
+    <div className="h-full overflow-y-auto px-7 py-5">
+      <Link to="/pages" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
+        <ChevronLeft size={15} aria-hidden /> All pages
+      </Link>
+      <div className="mt-1 flex items-center gap-4">
+        <h1 className="text-[26px] leading-9">The site</h1>
+        <Button look="primary" className="ml-auto" disabled={same(draft, stored)} onClick={store}>
+          {same(draft, stored) ? 'Saved' : 'Save'}
+        </Button>
+      </div>
+      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+      <div className="mt-3 grid max-w-5xl grid-cols-3 gap-8">
+        <section aria-label="What it is" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">What it is</h2>
+          <TextField
+            label="Name"
+            value={draft.name}
+            maxLength={120}
+            onChange={(event) => set({ name: event.target.value })}
+          />
+          <SelectField
+            label="Time zone"
+            value={draft.zone}
+            options={[...new Set([draft.zone, ...zones])].map((zone) => ({ value: zone, label: zone }))}
+            onChange={(zone) => set({ zone })}
+          />
+          <SelectField
+            label="Language"
+            value={draft.locale}
+            options={[...new Set([draft.locale, ...languages])].map((tag) => ({
+              value: tag,
+              label: nameOfLanguage.of(tag) ?? tag,
+            }))}
+            onChange={(locale) => set({ locale })}
+          />
+          <TextField
+            label="Postal address, at the foot of every page and email"
+            value={draft.postalAddress}
+            maxLength={300}
+            onChange={(event) => set({ postalAddress: event.target.value })}
+          />
+          <TextField
+            label="Address that emails come from"
+            type="email"
+            value={draft.fromAddress}
+            onChange={(event) => set({ fromAddress: event.target.value })}
+          />
+        </section>
+        <section aria-label="Ways through it" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">Ways through it</h2>
+          <MenuEditor
+            menu={draft.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug)}
+            pages={pages}
+            onChange={(menu) => set({ menu })}
+          />
+          <SelectField
+            label="Page where there is none"
+            value={draft.notFoundPage ?? ''}
+            options={pageOptions}
+            onChange={(id) => set({ notFoundPage: id === '' ? null : id })}
+          />
+          <SelectField
+            label="Page after signing in"
+            value={draft.afterSignIn ?? ''}
+            options={[{ value: '', label: 'the home page' }, ...pageOptions.slice(1)]}
+            onChange={(id) => set({ afterSignIn: id === '' ? null : id })}
+          />
+        </section>
+        <section aria-label="Colours and type" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">Colours and type</h2>
+          {draft.theme ? (
+            <ThemeEditor
+              theme={draft.theme}
+              onChange={(theme) => set({ theme })}
+              onRemove={() => {
+                const { theme: _, ...rest } = draft;
+                setDraft(rest);
+              }}
+            />
+          ) : (
+            <>
+              <p className="text-quiet">The site has the colours and type that come with the program.</p>
+              <Button onClick={() => set({ theme: plainTheme })}>Choose your own</Button>
+            </>
+          )}
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function MenuEditor({
+  menu,
+  pages,
+  onChange,
+}: {
+  menu: readonly string[];
+  pages: readonly { slug: string; name: string }[];
+  onChange: (menu: string[]) => void;
+}) {
+  const nameOf = (slug: string) => pages.find((page) => page.slug === slug)?.name ?? 'a deleted page';
+  const left = pages.filter(({ slug }) => slug !== '' && !menu.includes(slug));
+  const move = (at: number, by: -1 | 1) => {
+    const next = [...menu];
+    const [moved] = next.splice(at, 1);
+    if (moved !== undefined) next.splice(at + by, 0, moved);
+    onChange(next);
+  };
+  return (
+    <fieldset>
+      <legend className="font-medium">Menu</legend>
+      <ul className="mt-1 rounded-md border border-line bg-paper">
+        {menu.map((slug, at) => (
+          <li key={slug} className="flex items-center border-b border-line/60 px-2 py-0.5 last:border-0">
+            <span className="min-w-0 flex-1 truncate">{nameOf(slug)}</span>
+            <IconButton label={`Move ${nameOf(slug)} up`} disabled={at === 0} onClick={() => move(at, -1)}>
+              <ArrowUp size={14} />
+            </IconButton>
+            <IconButton
+              label={`Move ${nameOf(slug)} down`}
+              disabled={at === menu.length - 1}
+              onClick={() => move(at, 1)}
+            >
+              <ArrowDown size={14} />
+            </IconButton>
+            <IconButton
+              label={`Take ${nameOf(slug)} out of the menu`}
+              onClick={() => onChange(menu.filter((one) => one !== slug))}
+            >
+              <Trash2 size={14} />
+            </IconButton>
+          </li>
+        ))}
+        {menu.length === 0 && <li className="px-2 py-1 text-quiet">no entry</li>}
+      </ul>
+      {left.length > 0 && (
+        <select
+          aria-label="Add a page to the menu"
+          className="mt-1 h-8 w-full rounded-md border border-line bg-paper px-2"
+          value=""
+          onChange={(event) => event.target.value !== '' && onChange([...menu, event.target.value])}
+        >
+          <option value="">Add a page…</option>
+          {left.map(({ slug, name }) => (
+            <option key={slug} value={slug}>
+              {name}
+            </option>
+          ))}
+        </select>
+      )}
+      <p className="mt-1 text-quiet">
+        An entry for a page that not everybody may open is there for those who may.
+      </p>
+    </fieldset>
+  );
+}
+
+const colours = [
+  ['ground', 'Ground'],
+  ['ink', 'Text'],
+  ['panel', 'Panels'],
+  ['accent', 'Buttons and links'],
+  ['onAccent', 'Text on buttons'],
+] as const;
+/** Which colours stand on each other; at least 4.5 to 1 is asked for (WCAG 2.2, 1.4.3). */
+const pairs = [
+  ['ink', 'ground', 'text on the ground'],
+  ['ink', 'panel', 'text on panels'],
+  ['accent', 'ground', 'links on the ground'],
+  ['onAccent', 'accent', 'text on buttons'],
+] as const;
+
+function ThemeEditor({
+  theme,
+  onChange,
+  onRemove,
+}: {
+  theme: Theme;
+  onChange: (theme: Theme) => void;
+  onRemove: () => void;
+}) {
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-2">
+        {colours.map(([key, label]) => (
+          <label key={key} className="flex items-center gap-2">
+            <input
+              type="color"
+              className="h-8 w-10 rounded border border-line"
+              value={theme[key]}
+              onChange={(event) => onChange({ ...theme, [key]: event.target.value })}
+            />
+            {label}
+          </label>
+        ))}
+      </div>
+      <ul aria-label="Contrast">
+        {pairs.map(([front, back, label]) => {
+          const ratio = contrast(theme[front], theme[back]);
+          const enough = ratio >= 4.5;
+          return (
+            <li key={label} className="flex items-center gap-2 py-0.5">
+              <span
+                aria-hidden
+                className="rounded px-1.5 font-semibold"
+                style={{ color: theme[front], background: theme[back] }}
+              >
+                Aa
+              </span>
+              {label}
+              <span className={`ml-auto ${enough ? 'text-quiet' : 'font-semibold text-apple'}`}>
+                {ratio.toFixed(1)} to 1{!enough && ', too little'}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      <SelectField
+        label="Headings in"
+        value={theme.headings}
+        options={typefaces.map((face) => ({ value: face, label: typefaceWords[face] }))}
+        onChange={(headings) => onChange({ ...theme, headings })}
+      />
+      <TextField
+        label="Sections stand side by side from a width of"
+        type="number"
+        min={320}
+        max={1600}
+        value={theme.wideFrom}
+        onChange={(event) => onChange({ ...theme, wideFrom: Number(event.target.value) || 320 })}
+      />
+      <Button look="quiet" onClick={onRemove}>
+        Back to what comes with the program
+      </Button>
+    </>
+  );
+}
