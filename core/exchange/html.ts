@@ -1,5 +1,5 @@
 import { type ChildNode, type Element, isTag, isText } from 'domhandler';
-import { getAttributeValue, textContent } from 'domutils';
+import { existsOne, getAttributeValue, textContent } from 'domutils';
 import { parseDocument } from 'htmlparser2';
 import { safeAddress } from '../documents/address.ts';
 import type { Node } from '../documents/document.ts';
@@ -144,12 +144,26 @@ class Reading {
         return;
       default:
         if (!blockTags.has(tag)) {
-          this.inline.push(...this.inlines(element, [], depth, true));
+          this.spread(element, [], depth);
           return;
         }
         this.endParagraph();
         this.walk(element.children, depth + 1);
         this.endParagraph();
+    }
+  }
+
+  /** An element of a line; where it was not closed before a block, it ends there. */
+  private spread(element: Element, marks: readonly Mark[], depth: number): void {
+    if (depth > deepest || !holdsBlock(element)) {
+      this.inline.push(...this.inlines(element, marks, depth, true));
+      return;
+    }
+    const within = withMark(element, marks);
+    for (const child of element.children) {
+      if (isText(child)) this.inline.push(...inlineText(child.data, within));
+      else if (isTag(child) && isLine(child)) this.spread(child, within, depth + 1);
+      else if (isTag(child)) this.element(child, depth + 1);
     }
   }
 
@@ -263,6 +277,14 @@ class Reading {
     if (this.text.length > 0) this.blocks.push({ kind: 'text', id: this.newId(), content: this.text });
     this.text = [];
   }
+}
+
+function isLine({ name }: Element): boolean {
+  return !blockTags.has(name) && name !== 'img' && words[name] === undefined && !silent.has(name);
+}
+
+function holdsBlock(element: Element): boolean {
+  return existsOne((inner) => isTag(inner) && !isLine(inner), element.children);
 }
 
 function withMark(element: Element, marks: readonly Mark[]): readonly Mark[] {
