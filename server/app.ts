@@ -33,6 +33,7 @@ import { StatedFacts } from './services/facts.ts';
 import { Imports } from './services/imports.ts';
 import { InstallationCheck } from './services/installation.ts';
 import { People } from './services/people.ts';
+import { Presence } from './services/presence.ts';
 import { Releases } from './services/releases.ts';
 import { Settings } from './services/settings.ts';
 import { decideRouter, frameRouter } from './site/decide.ts';
@@ -113,6 +114,7 @@ export async function startApp(
     audiences: new Audiences(people, drafts, live),
     facts: new StatedFacts(people, drafts),
     collections: new Collections(drafts),
+    presence: new Presence(),
     documents: new Documents(people, drafts),
     apiKeys,
     installation: new InstallationCheck(live, apiKeys),

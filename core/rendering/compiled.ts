@@ -189,6 +189,15 @@ export class CompiledSnapshot {
     return [...pages, ...items];
   }
 
+  /** Whether a viewer may open a place on the site; true for any that is no page or item. */
+  mayOpen(address: string, viewer: Viewer): boolean {
+    const path = address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
+    const found = this.library.find(path);
+    if (found) return this.library.standing(found.collection, found.item, viewer) === 'open';
+    const access = this.pages.get(path)?.document.access;
+    return !access || this.decider.contains(access.audience, this.decider.facts(viewer));
+  }
+
   /** Whether a viewer may get a file: where a page or an item that shows it may be opened. */
   mayHaveFile(file: string, viewer: Viewer): boolean {
     const facts = this.decider.facts(viewer);
@@ -223,7 +232,7 @@ export class CompiledSnapshot {
     if (!found) return undefined;
     const { document, slot, index, flats } = found;
     const given = this.given(document.id, viewer, {});
-    if (document.access && !given.isIn(document.access.audience)) return undefined;
+    if (document.access && !this.decider.contains(document.access.audience, given.facts)) return undefined;
     const choice = given.choices[index] ?? -1;
     const flat = choice < 0 ? flats.at(-1) : flats[choice];
     return { variant: slot.variants[choice]?.id ?? null, html: flat?.join(given) ?? '', slot };
@@ -289,7 +298,7 @@ export class CompiledSnapshot {
       choices: this.decider.decide(documentId, facts),
       links,
       instant: viewer.instant,
-      isIn: (audience) => this.decider.contains(audience, facts),
+      mayOpen: (address) => this.mayOpen(address, viewer),
       entries: (list) =>
         this.library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
     };
@@ -303,8 +312,14 @@ export class CompiledSnapshot {
   /** Whether a page says something else at another time or on another visit, besides by its audiences. */
   private dependsOnMoment({ content }: Document): boolean {
     for (const attribute of mergedAttributes(content)) if (this.isVolatile(attribute)) return true;
+    // Items come and go with their windows.
     for (const { node } of walkContent(content))
-      if (node.kind === 'list' || node.kind === 'countdown') return true;
+      if (
+        node.kind === 'list' ||
+        node.kind === 'countdown' ||
+        (node.kind === 'link' && this.library.find(node.address.replace(/^\/site\//, '')))
+      )
+        return true;
     return false;
   }
 }

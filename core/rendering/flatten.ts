@@ -28,7 +28,7 @@ export type Part =
   | { address: AddressPoint['address'] }
   | { signedIn: Part[]; signedOut: Part[] }
   | { list: ListBlock; entries: ReadonlyMap<string, { open: Part[]; locked: Part[] }>; empty: Part[] }
-  | { inAudience: string; shown: Part[] }
+  | { mayOpen: string; shown: Part[] }
   | { has: string; shown: Part[] }
   | { countdown: CountdownPoint };
 
@@ -78,7 +78,7 @@ export class Flat {
         })
         .join('');
     }
-    if ('inAudience' in part) return given.isIn(part.inAudience) ? this.joinParts(part.shown, given) : '';
+    if ('mayOpen' in part) return given.mayOpen(part.mayOpen) ? this.joinParts(part.shown, given) : '';
     if ('has' in part)
       return hasValue(part.has, given.facts, catalogue) ? this.joinParts(part.shown, given) : '';
     return this.joinParts(isSignedIn(given.facts, catalogue) ? part.signedIn : part.signedOut, given);
@@ -111,7 +111,7 @@ export class Flat {
     if ('address' in node) return { address: node.address };
     if ('raw' in node) return this.form === 'html' ? node.raw : '';
     if ('until' in node) return { countdown: node };
-    if ('inAudience' in node) return { inAudience: node.inAudience, shown: this.flatten(node.shown) };
+    if ('mayOpen' in node) return { mayOpen: node.mayOpen, shown: this.flatten(node.shown) };
     if ('has' in node) return { has: node.has, shown: this.flatten(node.shown) };
     if ('list' in node)
       return {

@@ -50,9 +50,9 @@ export interface ListPoint {
   empty: Markup[];
 }
 
-/** There for an audience only, outside any slot: a menu's entry for a page that not everybody may open. */
-export interface MemberPoint {
-  inAudience: string;
+/** There for who may open what an address leads to: an entry of a menu or a list of links. */
+export interface OpenPoint {
+  mayOpen: string;
   shown: Markup[];
 }
 
@@ -85,7 +85,7 @@ export type Markup =
   | AddressPoint
   | SignInPoint
   | ListPoint
-  | MemberPoint
+  | OpenPoint
   | ValuePoint
   | CountdownPoint
   | RawPoint;
@@ -99,14 +99,15 @@ export interface Given {
   readonly instant: number;
   /** What a reader of mail is recognised by on the site; none where not given. */
   readonly known?: string;
-  readonly isIn: (audience: string) => boolean;
+  /** Whether the viewer may open a place on the site, by its address. */
+  readonly mayOpen: (address: string) => boolean;
   readonly entries: (list: ListBlock) => readonly { id: string; locked: boolean }[];
 }
 
 /** What a rendering is given that has neither lists nor restricted entries of menus. */
-export const nothingGiven: Pick<Given, 'isIn' | 'entries' | 'links'> = {
+export const nothingGiven: Pick<Given, 'mayOpen' | 'entries' | 'links'> = {
   links: {},
-  isIn: () => false,
+  mayOpen: () => true,
   entries: () => [],
 };
 

@@ -69,7 +69,11 @@ class PageChannel implements Channel {
           class: block.kind === 'button' ? 'button' : 'link',
           ...(href !== undefined && { href }),
         };
-        return [element('a', attributes, inlineMarkup(block.label, style), id)];
+        const link = element('a', attributes, inlineMarkup(block.label, style), id);
+        // An entry that leads to what is closed tells that it is there; a button may lead to the way in.
+        return block.kind === 'link' && href?.startsWith('/site/')
+          ? [{ mayOpen: href, shown: [link] }]
+          : [link];
       }
       case 'links':
         return [
@@ -380,7 +384,7 @@ export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrou
     const page = pages.find((one) => one.slug === slug);
     if (!page) return [];
     const entry = element('a', { href: `/site/${page.slug}` }, [page.name]);
-    return page.access ? [{ inAudience: page.access.audience, shown: [entry] }] : [entry];
+    return page.access ? [{ mayOpen: `/site/${page.slug}`, shown: [entry] }] : [entry];
   });
   return [
     element('header', { class: 'site-head' }, [

@@ -79,7 +79,7 @@ describe('one tree for the live site and the canvas', () => {
         links: { unsubscribe: `${base}/u?a=1&b` },
         instant,
         known: 'a&b',
-        isIn: (audience: string) => decider.contains(audience, facts),
+        mayOpen: (address: string) => compiled.mayOpen(address, viewer(contact)),
         entries: (list: ListBlock) =>
           compiled.library
             .entries(list, viewer(contact))

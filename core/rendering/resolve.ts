@@ -61,7 +61,7 @@ function resolvePoint(
   if ('address' in node) return [addressText(node.address, given)];
   if ('raw' in node) return [{ html: node.raw }];
   if ('until' in node) return [countdownText(node, given.instant)];
-  if ('inAudience' in node) return given.isIn(node.inAudience) ? inner(node.shown) : [];
+  if ('mayOpen' in node) return given.mayOpen(node.mayOpen) ? inner(node.shown) : [];
   if ('has' in node) return hasValue(node.has, given.facts, catalogue) ? inner(node.shown) : [];
   if ('list' in node) {
     const entries = given.entries(node.list);

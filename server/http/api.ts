@@ -47,6 +47,7 @@ import type { Drafts } from '../services/drafts.ts';
 import type { StatedFacts } from '../services/facts.ts';
 import type { Imports } from '../services/imports.ts';
 import type { InstallationCheck } from '../services/installation.ts';
+import type { Presence } from '../services/presence.ts';
 import type { Releases } from '../services/releases.ts';
 import type { Settings } from '../services/settings.ts';
 import type { CrmStandIn } from '../standins/crm.ts';
@@ -67,6 +68,7 @@ export interface Services {
   readonly audiences: Audiences;
   readonly facts: StatedFacts;
   readonly documents: Documents;
+  readonly presence: Presence;
   readonly collections: Collections;
   readonly apiKeys: ApiKeys;
   readonly installation: InstallationCheck;
@@ -317,7 +319,7 @@ function factsRouter({ facts }: Services): Router {
   return router;
 }
 
-function documentsRouter({ documents, exportFace }: Services): Router {
+function documentsRouter({ documents, exportFace, presence }: Services): Router {
   const router = Router();
   const castRequestSchema = z.object({
     content: contentSchema,
@@ -352,6 +354,16 @@ function documentsRouter({ documents, exportFace }: Services): Router {
   router.put('/:id', async (request, response) => {
     const { id } = parse(named, request.params);
     response.json(await documents.change(id, parse(documentChangeSchema, request.body)));
+  });
+  router.post('/:id/here', (request, response) => {
+    const { id } = parse(named, request.params);
+    const { account } = request.session;
+    response.json({ others: account ? presence.here(id, account) : [] });
+  });
+  router.delete('/:id/here', (request, response) => {
+    const { account } = request.session;
+    if (account) presence.gone(parse(named, request.params).id, account.id);
+    response.status(204).end();
   });
   router.delete('/:id', async (request, response) => {
     await documents.remove(parse(named, request.params).id);

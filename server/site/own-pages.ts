@@ -38,7 +38,7 @@ export function sendOwnPage(
     facts,
     choices: new Int8Array(0),
     instant: viewer.instant,
-    isIn: (audience) => decider?.contains(audience, facts) ?? false,
+    mayOpen: (address) => current?.compiled.mayOpen(address, viewer) ?? true,
   });
   response.status(status).type('html').send(`<!doctype html>\n${html}`);
 }

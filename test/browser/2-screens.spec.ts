@@ -8,11 +8,18 @@ const screens = [
   '/people/attributes',
   '/people/sync',
   '/people/attributes/joined',
+  '/people/facts',
   '/audiences',
   '/audiences/regulars-near-renewal',
   '/audiences/new',
   '/pages',
   '/pages/home',
+  '/pages/guide',
+  '/shared',
+  '/collections',
+  '/collections/guides',
+  '/site-settings',
+  '/other-sites',
   '/emails',
   '/emails/monthly-almanac',
   '/lineup/home',
@@ -20,10 +27,6 @@ const screens = [
   '/releases',
   '/mailbox',
   '/nowhere',
-  '/site/',
-  '/site/membership',
-  '/site/sign-in',
-  '/site/nowhere',
 ];
 
 // WCAG 2.2 A and AA, contrast among them, by axe-core's rules.
@@ -46,6 +49,35 @@ for (const path of screens)
     }
   });
 
+const sitePages = [
+  '/site/',
+  '/site/membership',
+  '/site/sky-guides',
+  '/site/guides/double-cluster',
+  '/site/shop',
+  '/site/goods/red-lamp',
+  '/site/welcome',
+  '/site/survey',
+  '/site/outcome',
+  '/site/search?q=moon',
+  '/site/sign-in',
+  '/site/nowhere',
+];
+for (const width of [360, 1280])
+  test(`axe finds nothing serious on the site at a width of ${width}, and nothing is wider`, async ({
+    page,
+  }) => {
+    await page.setViewportSize({ width, height: 800 });
+    for (const path of sitePages) {
+      await page.goto(path);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+      expect([path, ...serious.map(({ id }) => id)]).toEqual([path]);
+      const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+      expect([path, wide <= 0]).toEqual([path, true]);
+    }
+  });
+
 test('the sign-in page stands axe', async ({ page }) => {
   await page.goto('/people');
   await expect(page.getByRole('button', { name: 'Sign in to the demo' })).toBeVisible();
@@ -60,6 +92,12 @@ for (const width of [1024, 1280, 1920])
       '/people',
       '/audiences/regulars-near-renewal',
       '/pages/home',
+      '/pages/guide',
+      '/shared',
+      '/collections',
+      '/collections/guides',
+      '/site-settings',
+      '/other-sites',
       '/lineup/home',
       '/releases',
     ]) {

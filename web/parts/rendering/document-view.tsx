@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Facts } from '../../../core/attributes/viewer.ts';
+import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import { Library } from '../../../core/collections/library.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import type { Document } from '../../../core/documents/document.ts';
@@ -68,7 +68,7 @@ export function DocumentView({
       choices,
       links: {},
       instant: viewer.instant,
-      isIn: (audience) => decider.contains(audience, facts),
+      mayOpen: (address) => mayOpen(address, library, documents ?? [], decider, facts, viewer),
       entries: (list) => library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
     };
     if (document.kind === 'email')
@@ -87,4 +87,22 @@ export function DocumentView({
       </div>
     </ShadowHost>
   );
+}
+
+/** Whether a viewer may open a place on the site as it is drafted. */
+function mayOpen(
+  address: string,
+  library: Library,
+  documents: readonly Pick<Document, 'slug' | 'access' | 'kind' | 'collection'>[],
+  decider: Decider,
+  facts: Facts,
+  viewer: Viewer,
+): boolean {
+  const path = address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
+  const found = library.find(path);
+  if (found) return library.standing(found.collection, found.item, viewer) === 'open';
+  const page = documents.find(
+    ({ kind, slug, collection }) => kind === 'page' && !collection && slug === path,
+  );
+  return !page?.access || decider.contains(page.access.audience, facts);
 }

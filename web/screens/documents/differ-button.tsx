@@ -30,7 +30,7 @@ const ways: readonly { kind: Differing['kind']; label: string; note: string }[] 
 export function DifferButton({
   audiences,
   onDiffer,
-  label = 'Make this differ…',
+  label = 'Make this differ for…',
 }: {
   audiences: readonly ListedAudience[];
   onDiffer: (how: Differing) => void;

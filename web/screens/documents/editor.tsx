@@ -60,6 +60,7 @@ import { SlotTabs } from './slot-tabs.tsx';
 import { TextEditing } from './text-editing.tsx';
 import { useCast } from './use-cast.ts';
 import { type SaveState, useDocument } from './use-document.ts';
+import { usePresence } from './use-presence.ts';
 import { useSteps } from './use-steps.ts';
 import { WhatDiffers } from './what-differs.tsx';
 import { WhyLine } from './why-line.tsx';
@@ -91,6 +92,7 @@ export function Component() {
 function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const { document, draft, history, edit, rename, configure, save, settle } = useDocument(stored);
   const { content } = draft;
+  const others = usePresence(stored.id);
   const pieces = usePieces();
   const library = useLibrary();
   const [itemId, setItemId] = useState<string>();
@@ -409,7 +411,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           />
         </div>
         <div className="flex items-center justify-between">
-          <SaveLine save={save} />
+          <SaveLine save={save} others={others} />
           <UndoButtons
             history={{
               ...history,
@@ -698,7 +700,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   );
 }
 
-function SaveLine({ save }: { save: SaveState }) {
+function SaveLine({ save, others }: { save: SaveState; others: readonly string[] }) {
   const words = {
     saved: save.kind === 'saved' ? `saved ${saidInstant(save.at)}` : '',
     waiting: 'saving…',
@@ -714,6 +716,11 @@ function SaveLine({ save }: { save: SaveState }) {
       >
         {words}
       </span>
+      {others.length > 0 && (
+        <p className="text-honey" role="status">
+          {new Intl.ListFormat('en-GB').format(others)} {others.length === 1 ? 'is' : 'are'} here too
+        </p>
+      )}
       {save.kind === 'refused' && <p className="text-[13px] text-apple">{save.message}</p>}
     </div>
   );

@@ -31,7 +31,7 @@ export function GroupPanel({
         </IconButton>
       </div>
       {areNeighbours ? (
-        <DifferButton label="Make them differ…" audiences={audiences} onDiffer={onDiffer} />
+        <DifferButton label="Make them differ for…" audiences={audiences} onDiffer={onDiffer} />
       ) : (
         <p className="text-quiet">Blocks that stand next to each other can be made to differ together.</p>
       )}

@@ -175,7 +175,7 @@ export function TextTools({
         <AlternativesForm
           attrs={state.alternatives}
           audiences={audiences}
-          onChange={(attrs) => editor.commands.updateAttributes('alternatives', attrs)}
+          onChange={(attrs) => changeSelected(editor, 'alternatives', attrs)}
         />
       )}
       {state.field && (
@@ -185,9 +185,7 @@ export function TextTools({
           maxLength={200}
           placeholder="for example: stargazer"
           problem={state.field.fallback.trim() === '' ? 'Without words here they read a gap.' : undefined}
-          onChange={(event) =>
-            editor.commands.updateAttributes('mergeField', { fallback: event.target.value })
-          }
+          onChange={(event) => changeSelected(editor, 'mergeField', { fallback: event.target.value })}
         />
       )}
     </div>
@@ -217,6 +215,12 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
       </Button>
     </form>
   );
+}
+
+/** Changes the piece that is selected, which stays selected: it is put anew in the place of itself. */
+function changeSelected(editor: Editor, name: string, attributes: object): void {
+  const at = editor.state.selection.from;
+  editor.chain().updateAttributes(name, attributes).setNodeSelection(at).run();
 }
 
 /** Rows and columns of the table that the caret is in. */
