@@ -11,11 +11,14 @@ import {
   type Content,
   channelOf,
   type Document,
+  listsOf,
   type Node,
   regionNames,
   type Slot,
   slotsOf,
+  withText,
 } from '../documents/document.ts';
+import { words } from '../documents/text.ts';
 import { TooManyValues } from './cells.ts';
 import { facesOf } from './faces.ts';
 import { World } from './world.ts';
@@ -114,8 +117,7 @@ type Side = 'before' | 'after';
 function slotsAs(side: Side, document: Document | undefined): Slot[] {
   const walk = (nodes: readonly Node[]): Slot[] =>
     nodes.flatMap((node) => {
-      if (node.kind === 'section') return walk(node.children);
-      if (node.kind !== 'slot') return [];
+      if (node.kind !== 'slot') return listsOf(node).flatMap(walk);
       const variants = node.variants.map((variant) => ({
         id: `${side} ${variant.id}`,
         audience: `${side} ${variant.audience}`,
@@ -169,9 +171,20 @@ function seenIn(
       const choice = choices[order.get(node.id) ?? -1] ?? everyoneElse;
       return sayAll(node.variants[choice]?.content ?? node.otherwise, choices);
     }
-    if (node.kind === 'section') {
+    if (node.kind === 'section' || node.kind === 'links') {
       const { id: _id, children, name: _name, ...rest } = node;
       return `${JSON.stringify(rest)}[${sayAll(children, choices)}]`;
+    }
+    if (listsOf(node).length > 0) {
+      const { id: _id, ...rest } = withText(node, (inline) =>
+        inline.type === 'alternatives'
+          ? words(
+              inline.attrs.variants[choices[order.get(inline.attrs.id) ?? -1] ?? everyoneElse]?.words ??
+                inline.attrs.otherwise,
+            )
+          : [inline],
+      );
+      return JSON.stringify(rest);
     }
     let known = plain.get(node);
     if (known === undefined) {

@@ -74,8 +74,10 @@ export function slotDiagrams(content: Content, world: World): Diagram[] {
     );
   const walk = (nodes: readonly Node[], visible: Diagram | undefined): void => {
     for (const node of nodes) {
-      if (node.kind === 'section') walk(node.children, visible);
-      if (node.kind !== 'slot') continue;
+      if (node.kind !== 'slot') {
+        for (const list of listsOf(node)) walk(list, visible);
+        continue;
+      }
       const own = choiceOf(node);
       const shown = visible === undefined ? own : diagrams.choose(visible, own, outcome(hidden));
       found.set(node.id, shown);

@@ -1,5 +1,5 @@
 import { type ChildNode, type Element, isTag, isText } from 'domhandler';
-import { existsOne, getAttributeValue, textContent } from 'domutils';
+import { getAttributeValue, textContent } from 'domutils';
 import { parseDocument } from 'htmlparser2';
 import { safeAddress } from '../documents/address.ts';
 import type { Node } from '../documents/document.ts';
@@ -60,6 +60,7 @@ class Reading {
   private text: TextBlock[] = [];
   private inline: Inline[] = [];
   private title = '';
+  private readonly holding = new WeakMap<Element, boolean>();
 
   constructor(private readonly newId: NewId) {}
 
@@ -155,7 +156,7 @@ class Reading {
 
   /** An element of a line; where it was not closed before a block, it ends there. */
   private spread(element: Element, marks: readonly Mark[], depth: number): void {
-    if (depth > deepest || !holdsBlock(element)) {
+    if (depth > deepest || !holdsBlock(element, this.holding)) {
       this.inline.push(...this.inlines(element, marks, depth, true));
       return;
     }
@@ -283,8 +284,15 @@ function isLine({ name }: Element): boolean {
   return !blockTags.has(name) && name !== 'img' && words[name] === undefined && !silent.has(name);
 }
 
-function holdsBlock(element: Element): boolean {
-  return existsOne((inner) => isTag(inner) && !isLine(inner), element.children);
+/** Whether a block stands in an element, no deeper than anything is read. */
+function holdsBlock(element: Element, known: WeakMap<Element, boolean>, depth = 0): boolean {
+  const before = known.get(element);
+  if (before !== undefined) return before;
+  const holds =
+    depth < deepest &&
+    element.children.some((inner) => isTag(inner) && (!isLine(inner) || holdsBlock(inner, known, depth + 1)));
+  known.set(element, holds);
+  return holds;
 }
 
 function withMark(element: Element, marks: readonly Mark[]): readonly Mark[] {

@@ -1,6 +1,6 @@
 import { visibilityOf } from '../analysis/faces.ts';
 import { everyoneElse } from '../deciding/decide.ts';
-import { type Content, type Node, regionNames, slotsOf } from '../documents/document.ts';
+import { type Content, listsOf, type Node, regionNames, slotsOf } from '../documents/document.ts';
 import type { Bits } from './bits.ts';
 import { evaluator } from './expression.ts';
 import type { Asking, Population } from './population.ts';
@@ -183,8 +183,10 @@ function codedSlots(content: Content, population: Population, asking: Asking): C
   const found = new Map<string, Bits[]>();
   const walk = (nodes: readonly Node[], visible: Bits): void => {
     for (const node of nodes) {
-      if (node.kind === 'section') walk(node.children, visible);
-      if (node.kind !== 'slot') continue;
+      if (node.kind !== 'slot') {
+        for (const list of listsOf(node)) walk(list, visible);
+        continue;
+      }
       const rest = visible.slice();
       const places = Array.from(
         { length: 32 - Math.clz32(node.variants.length) },

@@ -38,7 +38,12 @@ for (const path of screens)
     await expect(page.locator('main, #work').first()).toBeVisible();
     for (const colorScheme of ['light', 'dark'] as const) {
       await page.emulateMedia({ colorScheme });
-      const { violations } = await new AxeBuilder({ page }).analyze();
+      // Other colours are all that differs in the dark.
+      const axe = new AxeBuilder({ page });
+      const { violations } = await (colorScheme === 'dark'
+        ? axe.withRules(['color-contrast'])
+        : axe
+      ).analyze();
       const serious = violations
         .filter(({ impact }) => impact === 'serious' || impact === 'critical')
         .map(({ id, nodes }) => [

@@ -1,6 +1,6 @@
 import useSWR from 'swr';
 import { type Cast, castSchema } from '../../../contract/documents.ts';
-import type { Content, DocumentKind } from '../../../core/documents/document.ts';
+import { type Content, type DocumentKind, listsOf } from '../../../core/documents/document.ts';
 import { call, type RequestError } from '../../app/api.ts';
 
 /**
@@ -27,8 +27,7 @@ export function useCast(
 function skeleton(content: Content): Content {
   const bare = (nodes: Content['body']): Content['body'] =>
     nodes.flatMap((node): Content['body'] => {
-      if (node.kind === 'section') return bare(node.children);
-      if (node.kind !== 'slot') return [];
+      if (node.kind !== 'slot') return listsOf(node).flatMap(bare);
       const variants = node.variants.map((variant) => ({ ...variant, content: bare(variant.content) }));
       return [{ ...node, variants, otherwise: bare(node.otherwise) }];
     });

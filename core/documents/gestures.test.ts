@@ -1,0 +1,296 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { demoSnapshot } from '../../demo/scenario.ts';
+import { analyseDocument } from '../analysis/analyse.ts';
+import { Decider } from '../deciding/decide.ts';
+import {
+  type Content,
+  type Document,
+  findNode,
+  type Node,
+  type Slot,
+  slotOf,
+  slotsOf,
+  walkContent,
+} from './document.ts';
+import {
+  copyVariant,
+  dissolveSlot,
+  moveBefore,
+  removeVariant,
+  setVariantAudience,
+  stepNode,
+  takeAudiences,
+  wrapBy,
+  wrapGroup,
+} from './edit.ts';
+import { circleOfPieces, piecesIn, withShared } from './shared.ts';
+import type { Alternatives } from './text.ts';
+
+let made = 0;
+const newId = () => `n${++made}`;
+const heading = (id: string, text = id): Node => ({
+  kind: 'heading',
+  id,
+  level: 2,
+  content: [{ type: 'text', text }],
+});
+const section = (id: string, ...children: Node[]): Node => ({
+  kind: 'section',
+  id,
+  name: id,
+  tone: 'plain',
+  layout: 'stack',
+  children,
+});
+const content = (...body: Node[]): Content => ({ subject: [], preview: [], body });
+const page = (of: Content): Document => ({ id: 'p', kind: 'page', name: 'P', slug: 'p', content: of });
+const instant = Date.parse('2026-11-24T12:00:00Z');
+const ids = (of: Content) => [...walkContent(of)].map(({ node }) => node.id);
+const slotIn = (of: Content): Slot => {
+  const [slot] = slotsOf(of);
+  if (!slot) throw new Error('no slot');
+  return slot;
+};
+/** What some viewers get of the first slot: the first words, or nothing. */
+const gets = (of: Content, signedInAudience = 'no-tier') => {
+  const audiences = [
+    ...demoSnapshot.audiences,
+    {
+      id: 'in',
+      name: 'in',
+      description: '',
+      condition: { kind: 'test' as const, attribute: 'signed-in', op: 'is-yes', values: [] },
+    },
+  ];
+  void signedInAudience;
+  const decider = new Decider({ ...demoSnapshot, audiences, documents: [page(of)] });
+  return [null, {}, { tier: 'dusk' }, { tier: 'midnight' }].map((contact) => {
+    const viewer = { contact, signedIn: contact !== null, visit: {}, item: null, instant };
+    const choice = decider.decide('p', decider.facts(viewer))[0] ?? -1;
+    const slot = slotIn(of);
+    return (slot.variants[choice]?.content ?? slot.otherwise).length;
+  });
+};
+
+describe('making something differ in one go', () => {
+  const start = content(heading('a'), heading('b'), heading('c'));
+
+  it('shows only to, hides from, and by access are complements by construction', () => {
+    expect(gets(wrapBy(start, ['b'], 'B', { kind: 'only', audience: 'any-member' }, newId))).toEqual([
+      0, 0, 1, 1,
+    ]);
+    expect(gets(wrapBy(start, ['b'], 'B', { kind: 'hide', audience: 'any-member' }, newId))).toEqual([
+      1, 1, 0, 0,
+    ]);
+    const three = wrapBy(
+      start,
+      ['b', 'c'],
+      'B',
+      { kind: 'access', audience: 'any-member', signedIn: 'in' },
+      newId,
+    );
+    expect(slotIn(three).variants.map(({ audience }) => audience)).toEqual(['any-member', 'in']);
+    expect(gets(three)).toEqual([2, 2, 2, 2]);
+    expect(new Set(ids(three)).size).toBe(ids(three).length);
+  });
+
+  it('leaves no finding behind but what it says on purpose', () => {
+    for (const gesture of [
+      { kind: 'only', audience: 'midnight-members' },
+      { kind: 'hide', audience: 'midnight-members' },
+    ] as const) {
+      const { findings } = analyseDocument(
+        demoSnapshot,
+        page(wrapBy(start, ['b'], 'B', gesture, newId)),
+        instant,
+      );
+      expect(findings.filter(({ severity }) => severity === 'wrong')).toEqual([]);
+    }
+  });
+
+  it('takes neighbours together, at any depth, and nothing where they are not', () => {
+    const nested = content(section('s', heading('a'), heading('b'), heading('c')));
+    const wrapped = wrapGroup(nested, ['a', 'b'], 'Group', 'any-member', newId);
+    expect(slotIn(wrapped).otherwise.map(({ id }) => id)).toEqual(['a', 'b']);
+    expect(slotIn(wrapped).variants[0]?.content).toHaveLength(2);
+    expect(wrapGroup(nested, ['a', 'c'], 'Group', 'any-member', newId)).toBe(nested);
+    expect(wrapGroup(nested, ['a', 'none'], 'Group', 'any-member', newId)).toBe(nested);
+  });
+
+  it('copies a variant into another slot, and takes the audiences of one in its order', () => {
+    const slot = (id: string, ...audiences: string[]): Slot => ({
+      kind: 'slot',
+      id,
+      name: id,
+      variants: audiences.map((audience) => ({
+        id: `${id}-${audience}`,
+        audience,
+        content: [heading(`${id}-${audience}-h`)],
+      })),
+      otherwise: [heading(`${id}-else`)],
+    });
+    const both = content(
+      slot('x', 'dusk-members', 'midnight-members'),
+      slot('y', 'midnight-members', 'educators'),
+    );
+    const copied = copyVariant(both, { slot: 'x', variant: 'x-dusk-members' }, 'y', newId);
+    expect(slotsOf(copied)[1]?.variants.map(({ audience }) => audience)).toEqual([
+      'midnight-members',
+      'educators',
+      'dusk-members',
+    ]);
+    const taken = takeAudiences(both, 'y', ['dusk-members', 'midnight-members'], newId);
+    expect(
+      slotsOf(taken)[1]?.variants.map(({ audience, content: [first] }) => [
+        audience,
+        first?.id.startsWith('y-'),
+      ]),
+    ).toEqual([
+      ['dusk-members', false],
+      ['midnight-members', true],
+      ['educators', true],
+    ]);
+  });
+});
+
+describe('moving', () => {
+  const tree = content(heading('a'), section('s', heading('b')), heading('c'));
+  it('goes among neighbours, into the section above and out again, and never into itself', () => {
+    const inside = stepNode(tree, 'c', 'in');
+    expect(ids(inside)).toEqual(['a', 's', 'b', 'c']);
+    expect(ids(stepNode(inside, 'c', 'out'))).toEqual(['a', 's', 'b', 'c']);
+    expect(stepNode(inside, 'c', 'out').body.map(({ id }) => id)).toEqual(['a', 's', 'c']);
+    expect(stepNode(tree, 'a', 'in')).toBe(tree);
+    expect(stepNode(tree, 'a', 'up')).toEqual(tree);
+    expect(ids(moveBefore(tree, 'c', 'b'))).toEqual(['a', 's', 'c', 'b']);
+    expect(moveBefore(tree, 's', 'b')).toBe(tree);
+    expect(moveBefore(tree, 'a', 'a')).toBe(tree);
+  });
+
+  it('loses and doubles nothing (property)', () => {
+    const all = ids(tree);
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom(...all), fc.constantFrom('up', 'down', 'in', 'out', ...all)), {
+          maxLength: 12,
+        }),
+        (moves) => {
+          let moved = tree;
+          for (const [id, to] of moves)
+            moved =
+              to === 'up' || to === 'down' || to === 'in' || to === 'out'
+                ? stepNode(moved, id, to)
+                : moveBefore(moved, id, to);
+          expect(ids(moved).sort()).toEqual([...all].sort());
+        },
+      ),
+    );
+  });
+});
+
+describe('words that differ within a line', () => {
+  const alternatives: Alternatives = {
+    type: 'alternatives',
+    attrs: {
+      id: 'alt',
+      name: 'Who',
+      variants: [{ id: 'v', audience: 'midnight-members', words: 'night owls' }],
+      otherwise: 'everybody',
+    },
+  };
+  const line = content({
+    kind: 'heading',
+    id: 'h',
+    level: 1,
+    content: [{ type: 'text', text: 'For ' }, alternatives, { type: 'text', text: '!' }],
+  });
+  const words = (of: Content) => {
+    const node = findNode(of, 'h');
+    return node?.kind === 'heading' ? node.content : [];
+  };
+
+  it('are a slot like any other: decided, analysed, changed, dissolved', () => {
+    expect(slotsOf(line)).toEqual([slotOf(alternatives)]);
+    expect(gets(line)).toEqual([1, 1, 1, 1]);
+    expect(analyseDocument(demoSnapshot, page(line), instant).faces).toHaveLength(2);
+    const other = setVariantAudience(line, 'alt', 'v', 'dusk-members');
+    expect(words(other)[1]).toMatchObject({
+      attrs: { variants: [{ audience: 'dusk-members', words: 'night owls' }] },
+    });
+    expect(words(removeVariant(line, 'alt', 'v'))[1]).toMatchObject({
+      attrs: { variants: [], otherwise: 'everybody' },
+    });
+    expect(words(dissolveSlot(line, 'alt', 'v'))).toEqual([
+      { type: 'text', text: 'For ' },
+      { type: 'text', text: 'night owls' },
+      { type: 'text', text: '!' },
+    ]);
+  });
+
+  it('are told when they can never be shown', () => {
+    const twice = content({
+      kind: 'heading',
+      id: 'h',
+      level: 1,
+      content: [
+        {
+          ...alternatives,
+          attrs: {
+            ...alternatives.attrs,
+            variants: [
+              { id: 'v', audience: 'any-member', words: 'members' },
+              { id: 'w', audience: 'midnight-members', words: 'night owls' },
+            ],
+          },
+        },
+      ],
+    });
+    const { findings } = analyseDocument(demoSnapshot, page(twice), instant);
+    expect(findings.map(({ kind }) => kind)).toContain('shadowed');
+    const repaired = findings.find(({ kind }) => kind === 'shadowed')?.repairs[0]?.content;
+    const after = repaired ? analyseDocument(demoSnapshot, page(repaired), instant).findings : [];
+    expect(after.map(({ kind }) => kind)).not.toContain('shadowed');
+  });
+});
+
+describe('shared content', () => {
+  const pieces = new Map<string, Content>([
+    [
+      'offer',
+      content(heading('o'), {
+        kind: 'slot',
+        id: 's',
+        name: 'S',
+        variants: [{ id: 'v', audience: 'any-member', content: [] }],
+        otherwise: [],
+      }),
+    ],
+    ['circle', content({ kind: 'shared', id: 'c', document: 'circle' })],
+    ['outer', content({ kind: 'shared', id: 'i', document: 'offer' })],
+  ]);
+
+  it('stands in many places of one page under ids of its own', () => {
+    const twice = content(
+      { kind: 'shared', id: 'x', document: 'offer' },
+      { kind: 'shared', id: 'y', document: 'outer' },
+    );
+    const expanded = withShared(twice, pieces);
+    expect(new Set(ids(expanded)).size).toBe(ids(expanded).length);
+    expect(slotsOf(expanded).map(({ id }) => id)).toEqual(['x/s', 'y/i/s']);
+    expect(piecesIn(twice)).toEqual(new Set(['offer', 'outer']));
+    const plain = content(heading('a'));
+    expect(withShared(plain, pieces)).toBe(plain);
+  });
+
+  it('is empty where it is gone or in a circle, and a circle is named', () => {
+    for (const document of ['gone', 'circle'])
+      expect(
+        [...walkContent(withShared(content({ kind: 'shared', id: 'x', document }), pieces))].every(
+          ({ node }) => node.kind === 'section',
+        ),
+      ).toBe(true);
+    expect(circleOfPieces(pieces)).toEqual(['circle', 'circle']);
+    expect(circleOfPieces(new Map([['offer', content()]]))).toBeUndefined();
+  });
+});
