@@ -80,6 +80,16 @@ await context.request.put('/api/audiences/midnight-members', {
 await context.request.post('/api/sends', {
   data: { document: 'monthly-almanac', contacts: [4, 2, 3, 1], audience: null },
 });
+await page.goto('/collections/guides');
+await page.getByRole('button', { name: 'The dome by yourself', exact: true }).click();
+await take('collection');
+await page.goto('/site-settings');
+await page.getByRole('button', { name: 'Choose your own' }).click();
+await take('site-settings');
+await page.goto('/other-sites');
+await page.getByRole('button', { name: 'Check it' }).click();
+await page.getByText('Everything is in its place').waitFor();
+await take('other-sites');
 await page.goto('/mailbox');
 await page.getByRole('link', { name: /ines\.marlow/ }).first().click();
 await take('mailbox');
@@ -88,4 +98,54 @@ await page.getByLabel('Email address').fill('yara.addo-finch@example.org');
 await page.getByLabel('Password').fill('porch-light');
 await page.getByRole('button', { name: 'Sign in' }).click();
 await take('live-site');
+
+// Two faces of each page side by side, three or four pages a picture.
+const signedIn = async (email) => {
+  const own = await browser.newContext({ baseURL: base, viewport: { width: 900, height: 520 } });
+  if (email)
+    await own.request.post('/site/sign-in', { form: { email, password: 'porch-light' }, maxRedirects: 0 });
+  return own;
+};
+const [anonymous, noor, ruth] = await Promise.all([
+  signedIn(),
+  signedIn('noor.vale@example.org'),
+  signedIn('ruth.pellow@example.org'),
+]);
+await ruth.request.get('/site/survey').then(async (answer) => {
+  const action = /action="(\/site\/forms\/[^"]+)"/.exec(await answer.text())?.[1];
+  await ruth.request.post(action, { form: { tags: 'planets' } });
+});
+const sheets = {
+  'faces-home': [
+    ['Home', '/site/', anonymous, noor],
+    ['Membership', '/site/membership', anonymous, noor],
+    ['Sky guides', '/site/sky-guides', anonymous, noor],
+    ['Shop', '/site/shop', anonymous, noor],
+  ],
+  'faces-further': [
+    ['A sky guide', '/site/guides/dome-by-yourself', anonymous, noor],
+    ['Something from the shop', '/site/goods/red-lamp', anonymous, noor],
+    ['Welcome', '/site/welcome', anonymous, noor],
+    ['Survey', '/site/survey', anonymous, noor],
+    ['Your sky, after the survey', '/site/outcome', anonymous, ruth],
+  ],
+};
+for (const [name, rows] of Object.entries(sheets)) {
+  const cells = [];
+  for (const [title, path, ...people] of rows) {
+    cells.push(`<h2>${title}</h2>`);
+    for (const person of people) {
+      const visitor = await person.newPage();
+      await visitor.goto(path);
+      const shot = (await visitor.screenshot()).toString('base64');
+      cells.push(`<img src="data:image/png;base64,${shot}">`);
+      await visitor.close();
+    }
+  }
+  const sheet = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+  await sheet.setContent(
+    `<style>body{margin:16px;background:#f6f2e9;font:15px sans-serif;display:grid;grid-template-columns:1fr 1fr;gap:8px 12px}h2{grid-column:1/3;margin:6px 0 0;font-size:15px}img{width:100%;border-radius:6px}</style>${cells.join('')}`,
+  );
+  await sheet.screenshot({ path: `${folder}${name}.png`, fullPage: true });
+}
 await browser.close();

@@ -1,5 +1,17 @@
 import { Command } from 'cmdk';
-import { FileText, Inbox, Mail, Rocket, Upload, UserRound, Users } from 'lucide-react';
+import {
+  FileText,
+  Inbox,
+  LayoutGrid,
+  Mail,
+  Rocket,
+  Settings2,
+  ShieldCheck,
+  Upload,
+  UserRound,
+  Users,
+  Waypoints,
+} from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { contactPageSchema } from '../../contract/people.ts';
@@ -74,6 +86,18 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
           <Command.Item className={item} onSelect={go('/people/import')}>
             <Upload size={15} aria-hidden /> Import people
           </Command.Item>
+          <Command.Item className={item} onSelect={go('/collections')}>
+            <LayoutGrid size={15} aria-hidden /> Collections and their items
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/site-settings')}>
+            <Settings2 size={15} aria-hidden /> Settings of the site
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/other-sites')}>
+            <Waypoints size={15} aria-hidden /> Other sites
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/people/facts')}>
+            <ShieldCheck size={15} aria-hidden /> What always holds of people
+          </Command.Item>
           <Command.Item className={item} onSelect={go('/mailbox')}>
             <Inbox size={15} aria-hidden /> Open the mailbox
           </Command.Item>
@@ -93,9 +117,13 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
               key={document.id}
               value={`${document.name} ${document.kind}`}
               className={item}
-              onSelect={go(`/${document.kind}s/${document.id}`)}
+              onSelect={go(`/${document.kind === 'shared' ? 'shared' : `${document.kind}s`}/${document.id}`)}
             >
-              {document.kind === 'page' ? <FileText size={15} aria-hidden /> : <Mail size={15} aria-hidden />}
+              {document.kind === 'email' ? (
+                <Mail size={15} aria-hidden />
+              ) : (
+                <FileText size={15} aria-hidden />
+              )}
               {document.name}
             </Command.Item>
           ))}

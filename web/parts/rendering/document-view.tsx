@@ -8,7 +8,6 @@ import type { Given } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
 import { resolve } from '../../../core/rendering/resolve.ts';
 import { useDocuments } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
 import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
 import { ShadowHost, sheetOf, useSiteSheet, useThemeSheet } from './shadow-host.tsx';
 
@@ -37,6 +36,7 @@ const editingCss = `
 export function DocumentView({
   document,
   decider,
+  viewer,
   facts,
   choices,
   className,
@@ -45,6 +45,8 @@ export function DocumentView({
 }: {
   document: Document;
   decider: Decider;
+  /** Whom it is shown as: `facts` are what the decider reads of them. */
+  viewer: Viewer;
   facts: Facts;
   choices: Choices;
   className?: string;
@@ -58,7 +60,6 @@ export function DocumentView({
     return document.kind !== 'email' && siteSheet ? [siteSheet, ...(theme ? [theme] : []), own] : [own];
   }, [document.kind, siteSheet, theme, editable]);
   const { data: documents } = useDocuments();
-  const { viewer } = useLooking();
   const resolved = useMemo(() => {
     const { catalogue, snapshot } = decider;
     const { settings, collections = [], items = [] } = snapshot;

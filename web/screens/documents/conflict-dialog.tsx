@@ -57,6 +57,7 @@ function Version({ document }: { document: Document }) {
     <DocumentView
       document={document}
       decider={decider}
+      viewer={viewer}
       {...decided}
       className="max-h-[52vh] overflow-y-auto rounded-md border border-line"
     />

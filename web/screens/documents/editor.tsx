@@ -544,6 +544,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             <DocumentView
               document={stableDocument}
               decider={decider}
+              viewer={viewer}
               facts={decided.facts}
               choices={decided.choices}
               selected={selected}

@@ -2,12 +2,22 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
+import type { Viewer } from '../../../core/attributes/viewer.ts';
+import { itemValues } from '../../../core/collections/collection.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Document, firstWords, type Slot } from '../../../core/documents/document.ts';
+import { withShared } from '../../../core/documents/shared.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
-import { audienceNames, useAudiences, useDecider, useDocuments } from '../../app/data.ts';
+import {
+  audienceNames,
+  useAudiences,
+  useDecider,
+  useDocuments,
+  useLibrary,
+  usePieces,
+} from '../../app/data.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../app/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
@@ -24,11 +34,12 @@ const columnWidth = 174;
 export function Component() {
   const { id } = useParams();
   const navigate = useNavigate();
-  const { data: documents } = useDocuments();
-  const first = documents?.[0];
+  // Shared content is looked at where it stands.
+  const documents = useDocuments().data?.filter(({ kind }) => kind !== 'shared');
+  const firstId = documents?.[0]?.id;
   useEffect(() => {
-    if (id === undefined && first) void navigate(`/lineup/${first.id}`, { replace: true });
-  }, [id, first, navigate]);
+    if (id === undefined && firstId) void navigate(`/lineup/${firstId}`, { replace: true });
+  }, [id, firstId, navigate]);
   const { data: document, error } = useApi(
     id === undefined ? null : `/documents/${encodeURIComponent(id)}`,
     storedDocumentSchema,
@@ -71,11 +82,19 @@ export function Component() {
 
 interface Column {
   step: Step;
+  viewer: Viewer;
   facts: ReturnType<Decider['facts']>;
   choices: ReturnType<Decider['decide']>;
 }
 
-function Board({ document }: { document: Document }) {
+function Board({ document: stored }: { document: Document }) {
+  const pieces = usePieces();
+  const library = useLibrary();
+  const item = library?.items.find(({ collection }) => collection === stored.collection);
+  const document = useMemo(
+    () => (pieces ? { ...stored, content: withShared(stored.content, pieces) } : stored),
+    [stored, pieces],
+  );
   const decider = useDecider(document);
   const { data: audiences = [] } = useAudiences();
   const { look, viewer, since, change } = useLooking();
@@ -88,11 +107,12 @@ function Board({ document }: { document: Document }) {
     const signedIn = document.kind === 'page' && viewer.signedIn;
     const visible = visibilityOf(document.content);
     const decide = (who: typeof viewer) => {
-      const facts = decider.facts(who);
-      return { facts, choices: Int8Array.from(visible(decider.decide(document.id, facts))) };
+      const of = item ? { ...who, item: itemValues(item) } : who;
+      const facts = decider.facts(of);
+      return { viewer: of, facts, choices: Int8Array.from(visible(decider.decide(document.id, facts))) };
     };
     return { decide, current: faceKey(decide({ ...viewer, signedIn }).choices) };
-  }, [decider, document, viewer]);
+  }, [decider, document, viewer, item]);
   const faces = useSteps(analysis, cast, nameOf, seen?.current);
   const [by, setBy] = useState<'face' | 'audience'>('face');
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();
@@ -251,12 +271,13 @@ function Thumbnail({ document, decider, column }: { document: Document; decider:
       <DocumentView
         document={document}
         decider={decider}
+        viewer={column.viewer}
         facts={column.facts}
         choices={column.choices}
         style={{
           width: drawnAt,
           minHeight: 150 / scale,
-          background: document.kind === 'page' ? '#0f1623' : '#f6f2e9',
+          background: document.kind === 'email' ? '#f6f2e9' : 'transparent',
           transform: `scale(${scale})`,
           transformOrigin: '0 0',
         }}
