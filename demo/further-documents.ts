@@ -1,4 +1,5 @@
 import type { Document, Node } from '../core/documents/document.ts';
+import type { Inline } from '../core/documents/text.ts';
 import { bold, button, field, first, heading, id, line, section, slot, text } from './writing.ts';
 
 const body = (...nodes: Node[]): Document['content'] => ({ subject: [], preview: [], body: nodes });
@@ -73,12 +74,16 @@ const shop = page(
   },
 );
 
+const price: Inline = {
+  type: 'mergeField',
+  attrs: { attribute: 'goods-price', fallback: 'ask us', look: 'two-decimals' },
+};
 const goodPage: Document = {
   ...page(
     'good',
     'Something from the shop',
     heading(1, field('item-title', 'From the shop')),
-    text(['£', field('goods-price', 'ask us')]),
+    text(['£', price]),
     text(['Sent to ', field('goods-ships-to', 'nowhere yet'), '.']),
     button('Back to the shop', '/site/shop'),
   ),

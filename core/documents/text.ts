@@ -9,9 +9,27 @@ const markSchema = z.discriminatedUnion('type', [
 ]);
 export type Mark = z.infer<typeof markSchema>;
 
+/** Ways of writing a value: of words, numbers and dates. */
+export const mergeLooks = [
+  'upper',
+  'lower',
+  'capital',
+  'whole',
+  'two-decimals',
+  'short-date',
+  'weekday',
+  'day-and-month',
+] as const;
+export type MergeLook = (typeof mergeLooks)[number];
+
 export const mergeFieldSchema = z.object({
   type: z.literal('mergeField'),
-  attrs: z.object({ attribute: attributeIdSchema, fallback: z.string().max(200) }),
+  attrs: z.object({
+    attribute: attributeIdSchema,
+    fallback: z.string().max(200),
+    /** How the value is written; as the language of the site has it when not given. */
+    look: z.enum(mergeLooks).nullish(),
+  }),
 });
 /** A personal value, with the words that stand for it where the viewer has none. */
 export type MergeField = z.infer<typeof mergeFieldSchema>;
@@ -137,7 +155,7 @@ export function mapInlines<Part extends TextBlock | Inline>(
 }
 
 /** What stands for a merge field in plain words: its label in braces, or a viewer's own value. */
-export type SayMerge = (field: MergeField['attrs']) => string;
+export type SayMerge = (field: Pick<MergeField['attrs'], 'attribute' | 'fallback'>) => string;
 
 /** The words of inline text on one line. */
 export function plainInline(content: readonly Inline[], sayMerge: SayMerge): string {

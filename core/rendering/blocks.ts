@@ -29,6 +29,8 @@ export function nodesMarkup(nodes: readonly Node[], channel: Channel, places: Sl
 
 export interface TextStyle {
   readonly catalogue: Catalogue;
+  /** The language that personal values are written in. */
+  readonly locale: string;
   /** Where relative addresses lead; empty on the site itself. */
   readonly base: string;
   readonly places: SlotPlaces;
@@ -60,8 +62,9 @@ function oneInline(inline: Inline, style: TextStyle): Markup {
       };
     }
     case 'mergeField': {
-      const { attribute, fallback } = inline.attrs;
-      return { merge: style.catalogue.get(attribute), attribute, fallback };
+      const { attribute, fallback, look } = inline.attrs;
+      const merge = style.catalogue.get(attribute);
+      return { merge, attribute, fallback, look, locale: style.locale };
     }
   }
 }

@@ -91,8 +91,8 @@ export class CompiledSnapshot {
         this.emails.set(document.id, flatEmail(parts, catalogue, settings));
         continue;
       }
-      const of = { document: document.id, catalogue, collections, items };
-      const own = pageTitle(document.content, catalogue);
+      const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
+      const own = pageTitle(document.content, of);
       const named = document.slug === '' ? [settings.name] : [`${document.name} · ${settings.name}`];
       const title = document.collection
         ? [

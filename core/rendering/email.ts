@@ -49,8 +49,9 @@ class EmailChannel implements Channel {
     catalogue: Catalogue,
     private readonly base: string,
     places: SlotPlaces,
+    locale: string,
   ) {
-    this.style = { catalogue, base, places, attributes: (tag) => textAttributes[tag] };
+    this.style = { catalogue, locale, base, places, attributes: (tag) => textAttributes[tag] };
   }
 
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[] {
@@ -153,8 +154,8 @@ export function emailParts(
   base: string,
 ): EmailParts {
   const slots = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  const channel = new EmailChannel(catalogue, base, slots);
-  const lines = new LineChannel(catalogue, base, slots);
+  const channel = new EmailChannel(catalogue, base, slots, settings.locale);
+  const lines = new LineChannel(catalogue, base, slots, settings.locale);
   return {
     subject: nodesMarkup(content.subject, lines, slots),
     preview: nodesMarkup(content.preview, lines, slots),
@@ -212,8 +213,9 @@ class LineChannel implements Channel {
     catalogue: Catalogue,
     private readonly base: string,
     places: SlotPlaces,
+    locale: string,
   ) {
-    this.style = { catalogue, base, places, attributes: () => ({}) };
+    this.style = { catalogue, locale, base, places, attributes: () => ({}) };
   }
 
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[] {

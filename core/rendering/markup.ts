@@ -1,9 +1,11 @@
 import type { Attribute } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
-import type { Facts } from '../attributes/viewer.ts';
+import { type Facts, valueOfFact } from '../attributes/viewer.ts';
 import { metValue } from '../conditions/explain.ts';
 import type { Choices } from '../deciding/decide.ts';
 import type { ListBlock } from '../documents/blocks.ts';
+import type { MergeLook } from '../documents/text.ts';
+import { sayValue } from './say-value.ts';
 
 /** Addresses that differ from one viewer to the next. */
 export type PersonalLink = 'unsubscribe' | 'account';
@@ -30,6 +32,9 @@ export interface MergePoint {
   merge: Attribute | undefined;
   attribute: string;
   fallback: string;
+  look?: MergeLook | null | undefined;
+  /** The language that values are written in. */
+  locale?: string;
 }
 
 /** A personal address printed as text. */
@@ -137,7 +142,12 @@ export function hasValue(attribute: string, facts: Facts, catalogue: Catalogue):
 
 /** The words of a merge field for a viewer: the value, or the fallback where there is none. */
 export function mergeText(point: MergePoint, facts: Facts, catalogue: Catalogue): string {
-  return (point.merge && metValue(point.attribute, facts, catalogue)) ?? point.fallback;
+  const { merge, attribute, fallback, look, locale } = point;
+  if (!merge) return fallback;
+  const fact = facts.values[catalogue.indexOf(attribute) ?? -1];
+  return fact === undefined
+    ? fallback
+    : sayValue(merge, valueOfFact(merge, fact), look ?? undefined, locale ?? 'en-GB', catalogue.zone);
 }
 
 /** A part of an attribute that differs, for one viewer. */

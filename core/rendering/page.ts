@@ -36,6 +36,8 @@ export interface PageOf {
   /** The id of the page, which its forms are sent to. */
   readonly document: string;
   readonly catalogue: Catalogue;
+  /** The site’s language. */
+  readonly locale: string;
   readonly collections: readonly Collection[];
   readonly items: readonly Item[];
 }
@@ -47,7 +49,7 @@ class PageChannel implements Channel {
     private readonly of: PageOf,
     places: SlotPlaces,
   ) {
-    this.style = { catalogue: of.catalogue, base: '', places, attributes: () => ({}) };
+    this.style = { catalogue: of.catalogue, locale: of.locale, base: '', places, attributes: () => ({}) };
   }
 
   block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[] {
@@ -189,7 +191,7 @@ class PageChannel implements Channel {
         : element(
             'div',
             { class: use === 'long-text' ? 'field long-text' : 'field' },
-            [{ merge: attribute, attribute: attributeId, fallback: '' }],
+            [{ merge: attribute, attribute: attributeId, fallback: '', locale: this.of.locale }],
             id,
           );
     return [{ has: attributeId, shown: [shown] }];
@@ -355,9 +357,12 @@ export function pageBranches(slot: Slot, content: Content, of: PageOf): Markup[]
 }
 
 /** The page's own title, where it has one: plain words, some of which may differ. */
-export function pageTitle(content: Content, catalogue: Catalogue): Markup[] {
+export function pageTitle(
+  content: Content,
+  { catalogue, locale }: Pick<PageOf, 'catalogue' | 'locale'>,
+): Markup[] {
   const places = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  const style: TextStyle = { catalogue, base: '', places, attributes: () => ({}) };
+  const style: TextStyle = { catalogue, locale, base: '', places, attributes: () => ({}) };
   const channel: Channel = {
     block: (block) => (block.kind === 'line' ? inlineMarkup(block.content, style) : []),
   };

@@ -56,6 +56,7 @@ describe('one tree for the live site and the canvas', () => {
   const pageOf = ({ id }: Document) => ({
     document: id,
     catalogue,
+    locale: demoSettings.locale,
     collections: snapshot.collections ?? [],
     items: snapshot.items ?? [],
   });

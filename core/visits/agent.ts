@@ -36,7 +36,7 @@ const devices = { desktop: 'computer', tablet: 'tablet', mobile: 'phone' } as co
  */
 export function readAgent(headers: { readonly [name: string]: string | undefined }): Agent {
   const text = (headers['user-agent'] ?? '').slice(0, 1000);
-  const parsed = text === '' ? undefined : Bowser.parse(text);
+  const parsed = text === '' ? undefined : parsedAgent(text);
   const type = parsed?.platform.type;
   if (type === 'bot' || /\b(bot|crawler|spider)\b|bot\//i.test(text))
     return { device: undefined, browser: undefined, system: undefined, isBot: true };
@@ -52,6 +52,21 @@ export function readAgent(headers: { readonly [name: string]: string | undefined
     system: system === undefined ? undefined : (systems[system] ?? 'another-system'),
     isBot: false,
   };
+}
+
+/** Most visitors come with one of a few user agents, whose reading takes longer than deciding a page. */
+const mostKept = 500;
+const kept = new Map<string, ReturnType<typeof Bowser.parse>>();
+
+function parsedAgent(text: string): ReturnType<typeof Bowser.parse> {
+  let parsed = kept.get(text);
+  if (!parsed) {
+    parsed = Bowser.parse(text);
+    // Who makes up a new one each time keeps the others from being kept, and no more.
+    if (kept.size >= mostKept) kept.clear();
+    kept.set(text, parsed);
+  }
+  return parsed;
 }
 
 /** The browser of a list of brands; the made-up brands in it keep programs from relying on the list's form. */

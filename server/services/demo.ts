@@ -58,7 +58,11 @@ export async function loadDemoWhenEmpty(instant: number): Promise<void> {
       demoAttributes.map((definition, position) => ({ id: definition.id, position, definition })),
       { transaction },
     );
-    await AudienceRow.bulkCreate(demoAudiences, { transaction });
+    const { name: ownerName } = demoAccount;
+    await AudienceRow.bulkCreate(
+      demoAudiences.map((audience) => ({ ...audience, ownerName })),
+      { transaction },
+    );
     for (const { collection = null, access = null, ...document } of demoDocuments)
       await DocumentRow.create({ ...document, access, collectionId: collection }, { transaction });
     await CollectionRow.bulkCreate(demoCollections, { transaction });

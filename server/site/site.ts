@@ -27,13 +27,12 @@ export function signedInContact(request: { session?: { contactId?: number } }): 
 
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
 export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
-  if (isBot(request)) return undefined;
   const signedIn = signedInContact(request);
-  if (signedIn !== undefined) return { id: signedIn, signedIn: true };
   const { cookie } = request.headers;
-  if (!cookie?.includes(knownCookie)) return undefined;
-  const id = known.read(parse(cookie)[knownCookie], Date.now());
-  return id === undefined ? undefined : { id, signedIn: false };
+  const id =
+    signedIn ??
+    (cookie?.includes(knownCookie) ? known.read(parse(cookie)[knownCookie], Date.now()) : undefined);
+  return id === undefined || isBot(request) ? undefined : { id, signedIn: signedIn !== undefined };
 }
 
 /** Whom a request is answered for. A bot is anonymous, and has no visit. */

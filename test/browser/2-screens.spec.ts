@@ -1,3 +1,4 @@
+import { gzipSync } from 'node:zlib';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, lookAs, test } from './studio.ts';
 
@@ -170,4 +171,23 @@ test('the viewer bar follows on every screen', async ({ studio: page }) => {
   await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Hello again, Petra');
   await page.getByLabel('Signed in or recognised').selectOption('recognised');
   await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Sign in');
+});
+
+test('the studio’s first load is at most 250 kB of compressed script', async ({ studio: page }) => {
+  const sizes: number[] = [];
+  const reading: Promise<void>[] = [];
+  page.on('response', (response) => {
+    if (!response.url().endsWith('.js')) return;
+    reading.push(
+      response.body().then((body) => {
+        sizes.push(gzipSync(body).length);
+      }),
+    );
+  });
+  await page.goto('/people');
+  await expect(page.getByRole('link', { name: 'Attributes' })).toBeVisible();
+  await page.waitForLoadState('networkidle');
+  await Promise.all(reading);
+  expect(sizes.length).toBeGreaterThan(2);
+  expect(sizes.reduce((sum, size) => sum + size, 0)).toBeLessThanOrEqual(250_000);
 });

@@ -1,10 +1,11 @@
-import { StrictMode } from 'react';
+import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { Toaster } from 'sonner';
 import './style.css';
 import { LookingProvider } from './looking.tsx';
 import { Shell } from './shell.tsx';
+
+const Toaster = lazy(async () => ({ default: (await import('sonner')).Toaster }));
 
 const router = createBrowserRouter([
   {
@@ -49,7 +50,9 @@ createRoot(root).render(
   <StrictMode>
     <LookingProvider>
       <RouterProvider router={router} />
-      <Toaster position="top-center" offset={60} toastOptions={{ className: 'font-sans' }} />
+      <Suspense>
+        <Toaster position="top-center" offset={60} toastOptions={{ className: 'font-sans' }} />
+      </Suspense>
     </LookingProvider>
   </StrictMode>,
 );

@@ -1,14 +1,18 @@
 import { LogOut, Search } from 'lucide-react';
-import { Suspense, useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigation } from 'react-router';
 import { sessionSchema } from '../../contract/session.ts';
 import { Button, IconButton } from '../parts/button.tsx';
-import { ReleaseDialog } from '../screens/releases/release-dialog.tsx';
-import { SignIn } from '../screens/sign-in/sign-in.tsx';
 import { callWithoutAnswer, refresh, useApi } from './api.ts';
-import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
 import { ViewerBar } from './viewer-bar.tsx';
+
+// Loaded when they are needed; most visits to the studio begin with neither.
+const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/sign-in.tsx')).SignIn }));
+const ReleaseDialog = lazy(async () => ({
+  default: (await import('../screens/releases/release-dialog.tsx')).ReleaseDialog,
+}));
+const Commands = lazy(async () => ({ default: (await import('./commands.tsx')).Commands }));
 
 const places = [
   ['People', '/people'],
@@ -24,7 +28,12 @@ export function Shell() {
   const { data: session, error } = useApi('/session', sessionSchema);
   if (error) return <p className="p-8">{error.message}</p>;
   if (!session) return null;
-  if (!session.account) return <SignIn demo={session.demo} />;
+  if (!session.account)
+    return (
+      <Suspense>
+        <SignIn demo={session.demo} />
+      </Suspense>
+    );
   return <SignedIn name={session.account.name} />;
 }
 
@@ -99,8 +108,12 @@ function SignedIn({ name }: { name: string }) {
         </Suspense>
       </main>
       <ViewerBar />
-      <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={() => setReleasing(true)} />
-      <ReleaseDialog open={releasing} onClose={() => setReleasing(false)} />
+      <Suspense>
+        {commanding && (
+          <Commands open onClose={() => setCommanding(false)} onRelease={() => setReleasing(true)} />
+        )}
+        {releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}
+      </Suspense>
     </div>
   );
 }

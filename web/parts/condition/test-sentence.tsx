@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Test } from '../../../core/conditions/condition.ts';
@@ -7,7 +7,9 @@ import { testWords } from '../../../core/conditions/words.ts';
 import { Popover } from '../popover.tsx';
 import { AttributePicker } from './attribute-picker.tsx';
 import { startingTest } from './starting-test.ts';
-import { TestEditor } from './test-editor.tsx';
+
+// With what it takes to check operands, loaded when the first test is opened.
+const TestEditor = lazy(async () => ({ default: (await import('./test-editor.tsx')).TestEditor }));
 
 /** A test as a clause whose attribute and values are controls. */
 export function TestSentence({
@@ -72,7 +74,9 @@ export function TestSentence({
             </button>
           }
         >
-          <TestEditor test={test} attribute={attribute} catalogue={catalogue} onChange={onChange} />
+          <Suspense>
+            <TestEditor test={test} attribute={attribute} catalogue={catalogue} onChange={onChange} />
+          </Suspense>
         </Popover>
       ) : (
         <span className="text-apple">is an attribute that is gone</span>

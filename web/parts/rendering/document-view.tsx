@@ -75,7 +75,7 @@ export function DocumentView({
     if (document.kind === 'email')
       return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);
     const pages = (documents ?? []).filter((other) => other.kind === 'page' && !other.collection);
-    const of = { document: document.id, catalogue, collections, items };
+    const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
     const body = pageBody(document.content, of);
     const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
     return resolve(frame, given, catalogue);

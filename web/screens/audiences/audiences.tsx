@@ -3,6 +3,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { attributesIn } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
 import { useAudienceFindings } from '../../app/analysis.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
@@ -155,8 +157,14 @@ export function Component() {
                     )}
                   </td>
                   <td className={`${cell} whitespace-nowrap text-right`}>
-                    <strong>{count(audience.count)}</strong>
-                    <SinceRelease audience={audience} />
+                    {catalogue && asksForItem(audience, catalogue) ? (
+                      <span className="text-quiet">by the item</span>
+                    ) : (
+                      <>
+                        <strong>{count(audience.count)}</strong>
+                        <SinceRelease audience={audience} />
+                      </>
+                    )}
                   </td>
                   <td className={cell}>
                     {audience.uses.length === 0 ? (
@@ -200,6 +208,11 @@ function FoundIn({ audience, found }: { audience: ListedAudience; found: readonl
       {sentences.length > 1 && ` And ${sentences.length - 1} more.`}
     </Link>
   );
+}
+
+/** Whether it depends on the item that is shown, so that nobody can be counted without one. */
+function asksForItem({ condition }: ListedAudience, catalogue: Catalogue): boolean {
+  return [...attributesIn(condition)].some((id) => catalogue.get(id)?.source === 'item');
 }
 
 function Head({

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import type { Document } from '../../../core/documents/document.ts';
-import { useDecider } from '../../app/data.ts';
+import { useDecider } from '../../app/decider.ts';
 import { useLooking } from '../../app/looking.tsx';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';

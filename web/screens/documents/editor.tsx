@@ -1,7 +1,7 @@
 import type { Editor } from '@tiptap/react';
 import { ChevronLeft, Send } from 'lucide-react';
 import { nanoid } from 'nanoid';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { startTransition, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
@@ -10,7 +10,6 @@ import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
 import { all, test } from '../../../core/conditions/condition.ts';
-import { metValue } from '../../../core/conditions/explain.ts';
 import { same } from '../../../core/deciding/changes.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import {
@@ -21,23 +20,19 @@ import {
   listsOf,
   type Node,
   type Slot,
+  slotsOf,
   variantLetter,
   walkContent,
 } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { withShared } from '../../../core/documents/shared.ts';
-import type { Inline } from '../../../core/documents/text.ts';
+import type { Inline, MergeLook } from '../../../core/documents/text.ts';
 import { fieldsWithoutFallback } from '../../../core/documents/validate.ts';
+import { hasValue, mergeText } from '../../../core/rendering/markup.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { call, messageOf, refresh, useApi } from '../../app/api.ts';
-import {
-  audienceNames,
-  useAudiences,
-  useDecider,
-  useLibrary,
-  usePictures,
-  usePieces,
-} from '../../app/data.ts';
+import { audienceNames, useAudiences, useLibrary, usePictures } from '../../app/data.ts';
+import { useDecider, usePieces } from '../../app/decider.ts';
 import { personLabel, useLooking } from '../../app/looking.tsx';
 import { saidInstant } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
@@ -135,12 +130,12 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     if (!decider) return undefined;
     // An email's reader is never signed in.
     const facts = decider.facts(document.kind === 'email' ? { ...viewer, signedIn: false } : viewer);
-    const { slots } = decider.planOf(document.id);
+    const slots = slotsOf(shown);
     const choices = decider.decide(document.id, facts);
     const at = forced ? slots.findIndex((slot) => slot.id === forced.slot) : -1;
     if (forced && at >= 0 && forced.choice < (slots[at]?.variants.length ?? 0)) choices[at] = forced.choice;
     return { facts, choices, slots };
-  }, [decider, viewer, document.id, document.kind, forced]);
+  }, [decider, viewer, document.id, document.kind, forced, shown]);
   const current = useMemo(() => decided && faceKey(visibilityOf(shown)(decided.choices)), [decided, shown]);
   const steps = useSteps(analysis, cast, nameOf, current);
   const choiceOf = useCallback(
@@ -165,9 +160,14 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const block = node && node.kind !== 'slot' ? node : undefined;
 
   const say = useCallback(
-    (attribute: string, fallback: string) => {
-      const words = decider && decided ? metValue(attribute, decided.facts, decider.catalogue) : undefined;
-      return { words: words ?? fallback, missing: words === undefined };
+    (attribute: string, fallback: string, look?: MergeLook) => {
+      if (!decider || !decided) return { words: fallback, missing: true };
+      const { catalogue, snapshot } = decider;
+      const point = { merge: catalogue.get(attribute), attribute, fallback, look };
+      return {
+        words: mergeText({ ...point, locale: snapshot.settings.locale }, decided.facts, catalogue),
+        missing: !hasValue(attribute, decided.facts, catalogue),
+      };
     },
     [decider, decided],
   );
@@ -219,6 +219,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     if (step) return changeLook({ person: step.person, signedIn: step.signedIn });
     setForced({ slot: of.id, choice });
   };
+  /** Words as they are typed: the field shows them at once, everything around it follows when there is time. */
+  const type = (id: string, update: (block: Block) => Block, step: string) =>
+    startTransition(() => updateBlock(id, update, step));
   const updateBlock = (id: string, update: (block: Block) => Block, group?: string) =>
     edit((before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : update(old))), group);
 
@@ -337,7 +340,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             kind="text"
             content={of.content}
             onChange={(words) =>
-              updateBlock(of.id, (old) => (old.kind === 'text' ? { ...old, content: words } : old), step)
+              type(of.id, (old) => (old.kind === 'text' ? { ...old, content: words } : old), step)
             }
           />
         );
@@ -350,7 +353,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             kind={of.kind === 'line' ? 'line' : 'inline'}
             content={of.content}
             onChange={(words: Inline[]) =>
-              updateBlock(of.id, (old) => (old.kind === of.kind ? { ...old, content: words } : old), step)
+              type(of.id, (old) => (old.kind === of.kind ? { ...old, content: words } : old), step)
             }
           />
         );
@@ -361,9 +364,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             {...common}
             kind="inline"
             content={of.label}
-            onChange={(label) =>
-              updateBlock(of.id, (old) => (old.kind === of.kind ? { ...old, label } : old), step)
-            }
+            onChange={(label) => type(of.id, (old) => (old.kind === of.kind ? { ...old, label } : old), step)}
           />
         );
       default:

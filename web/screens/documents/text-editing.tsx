@@ -7,7 +7,9 @@ import { safeAddress } from '../../../core/documents/address.ts';
 import {
   type Inline,
   inlinesSchema,
+  type MergeLook,
   mergeFieldSchema,
+  mergeLooks,
   type TextBlock,
   textBlockSchema,
 } from '../../../core/documents/text.ts';
@@ -15,7 +17,11 @@ import { alternativesNode, type ChooseWords } from './alternatives.tsx';
 import { tableExtensions } from './tables.ts';
 
 /** What a merge field shows for the person looked at. */
-export type MergeWords = (attribute: string, fallback: string) => { words: string; missing: boolean };
+export type MergeWords = (
+  attribute: string,
+  fallback: string,
+  look?: MergeLook,
+) => { words: string; missing: boolean };
 
 const oneLine = EditorNode.create({ name: 'doc', topNode: true, content: 'inline*' });
 
@@ -35,26 +41,36 @@ function mergeField(say: MergeWords) {
     group: 'inline',
     inline: true,
     atom: true,
-    addAttributes: () => ({ attribute: { default: '' }, fallback: { default: '' } }),
+    addAttributes: () => ({
+      attribute: { default: '' },
+      fallback: { default: '' },
+      look: { default: null },
+    }),
     parseHTML: () => [
       {
         tag: 'span[data-merge]',
         getAttrs: (element) => ({
           attribute: element.getAttribute('data-merge'),
           fallback: element.getAttribute('data-fallback') ?? '',
+          look: element.getAttribute('data-look'),
         }),
       },
     ],
     renderHTML: ({ node }) => [
       'span',
-      { 'data-merge': node.attrs.attribute, 'data-fallback': node.attrs.fallback },
+      {
+        'data-merge': node.attrs.attribute,
+        'data-fallback': node.attrs.fallback,
+        'data-look': node.attrs.look,
+      },
       `{${node.attrs.attribute}}`,
     ],
     addNodeView: () => (view) => {
       const dom = document.createElement('span');
       dom.className = 'merge';
       const show = (attributes: { [name: string]: unknown }) => {
-        const { words, missing } = say(String(attributes.attribute), String(attributes.fallback));
+        const look = mergeLooks.find((known) => known === attributes.look);
+        const { words, missing } = say(String(attributes.attribute), String(attributes.fallback), look);
         dom.textContent = words || '(empty)';
         dom.toggleAttribute('data-missing', missing);
       };

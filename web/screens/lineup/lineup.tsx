@@ -6,18 +6,12 @@ import type { Viewer } from '../../../core/attributes/viewer.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
-import { type Document, firstWords, type Slot } from '../../../core/documents/document.ts';
+import { type Document, firstWords, type Slot, slotsOf } from '../../../core/documents/document.ts';
 import { withShared } from '../../../core/documents/shared.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
-import {
-  audienceNames,
-  useAudiences,
-  useDecider,
-  useDocuments,
-  useLibrary,
-  usePieces,
-} from '../../app/data.ts';
+import { audienceNames, useAudiences, useDocuments, useLibrary } from '../../app/data.ts';
+import { useDecider, usePieces } from '../../app/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../app/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
@@ -127,7 +121,7 @@ function Board({ document: stored }: { document: Document }) {
   if (!decider || !cast) return null;
   const isShown = ({ step }: Column) =>
     by === 'face' ? step.key === seen?.current : look.person?.id === step.person?.id;
-  const { slots } = decider.planOf(document.id);
+  const slots = slotsOf(document.content);
   const occurring = faces.filter((step) => !isPossibleOnly(step)).length;
   const missing = cast.people.filter(({ person }) => person === null);
   const chosenColumn = columns.find(({ step }) => step.key === chosen?.step) ?? columns[0];
