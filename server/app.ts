@@ -37,6 +37,7 @@ import { Presence } from './services/presence.ts';
 import { Releases } from './services/releases.ts';
 import { Settings } from './services/settings.ts';
 import { decideRouter, frameRouter } from './site/decide.ts';
+import { ItemViews } from './site/item-views.ts';
 import { KnownTokens } from './site/known.ts';
 import { LiveSite } from './site/live.ts';
 import { siteRouter } from './site/router.ts';
@@ -84,7 +85,9 @@ export async function startApp(
   const drafts = new Drafts();
   const attributeCount = (await drafts.snapshot()).attributes.length;
   const people = await People.open(sequelize, attributeCount, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
-  const live = new LiveSite(address);
+  const views = new ItemViews(sequelize);
+  await views.load();
+  const live = new LiveSite(address, views.counts);
   const pictures = demoPictures;
   const releases = new Releases(drafts, live, people, (name) =>
     pictures.some((picture) => picture.name === name),
@@ -94,7 +97,7 @@ export async function startApp(
   const smtpPort = await mailServer.start();
   const tokens = new UnsubscribeTokens(secret);
   const known = new KnownTokens(secret);
-  const site = { live, people, tokens, known, demo };
+  const site = { live, people, tokens, known, views, demo };
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
   const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;
@@ -197,6 +200,7 @@ export async function startApp(
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();
       await foreign?.stop();
+      await views.write();
       await mailServer.stop();
       await imports.stop();
       await people.asks.stop();

@@ -135,6 +135,11 @@ export const momentAttributes: readonly Attribute[] = [
 export const itemBasics: readonly Attribute[] = [
   { ...described('item')('item-title', 'title of the item'), type: 'text' },
   { ...described('item')('item-teaser', 'teaser of the item'), type: 'text' },
+  {
+    ...described('item')('item-views', 'views of the item', 'By everybody together, on the live site.'),
+    type: 'number',
+    whole: true,
+  },
 ];
 
 /** What always holds between built-in attributes, for whoever looks. */

@@ -55,11 +55,21 @@ export function itemAttributes(collections: readonly Collection[]): Attribute[] 
   return collections.flatMap(({ fields }) => fields.map(({ attribute }) => attribute));
 }
 
-/** What conditions and merge fields see of an item: its fields, its title and its teaser. */
-export function itemValues({ values, title, teaser }: Pick<Item, 'values' | 'title' | 'teaser'>): {
-  [attribute: string]: unknown;
-} {
-  return { ...values, 'item-title': title, ...(teaser !== '' && { 'item-teaser': teaser }) };
+/**
+ * What conditions and merge fields see of an item: its fields, its title and teaser, how often it was opened.
+ *
+ * @param views by everybody together
+ */
+export function itemValues(
+  { values, title, teaser }: Pick<Item, 'values' | 'title' | 'teaser'>,
+  views = 0,
+): { [attribute: string]: unknown } {
+  return {
+    ...values,
+    'item-title': title,
+    ...(teaser !== '' && { 'item-teaser': teaser }),
+    'item-views': views,
+  };
 }
 
 export function itemAddress(collection: Pick<Collection, 'slug'>, item: Pick<Item, 'slug'>): string {

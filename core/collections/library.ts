@@ -24,7 +24,11 @@ export class Library {
   private readonly aboutItems: ReadonlySet<string>;
   private readonly checks = new WeakMap<Condition, Check>();
 
-  constructor(private readonly decider: Decider) {
+  /** @param views how often each item was opened, by its id; nowhere yet where not given */
+  constructor(
+    private readonly decider: Decider,
+    private readonly views: ReadonlyMap<string, number> = new Map(),
+  ) {
     const { collections = [], items = [], audiences } = decider.snapshot;
     this.collections = collections;
     this.items = new Map(
@@ -45,6 +49,11 @@ export class Library {
   /** The item at an address below the site's root, such as `guides/moon`. */
   find(address: string): { collection: Collection; item: Item } | undefined {
     return this.byAddress.get(address);
+  }
+
+  /** What conditions and merge fields see of an item. */
+  valuesOf(item: Item): { [attribute: string]: unknown } {
+    return itemValues(item, this.views.get(item.id));
   }
 
   itemsOf(collectionId: string): readonly Item[] {
@@ -85,7 +94,7 @@ export class Library {
   private isIn(audience: string, item: Item, viewer: Viewer, facts: Facts): boolean {
     return this.decider.contains(
       audience,
-      this.aboutItems.has(audience) ? this.decider.facts({ ...viewer, item: itemValues(item) }) : facts,
+      this.aboutItems.has(audience) ? this.decider.facts({ ...viewer, item: this.valuesOf(item) }) : facts,
     );
   }
 
@@ -97,7 +106,7 @@ export class Library {
       check = plan(where, catalogue, (id) => membership.indexOf(id));
       this.checks.set(where, check);
     }
-    const facts = this.decider.facts({ ...viewer, item: itemValues(item) });
+    const facts = this.decider.facts({ ...viewer, item: this.valuesOf(item) });
     membership.lookAs(facts);
     return check(facts, (index) => membership.contains(index));
   }
@@ -110,7 +119,7 @@ export class Library {
     const attribute = this.decider.catalogue.get(sort);
     const places = new Map(attribute && choicesOf(attribute).map(({ id }, index) => [id, index]));
     const keyOf = ({ item }: Entry): string | number | undefined => {
-      const value = item.values[sort];
+      const value = this.valuesOf(item)[sort];
       if (typeof value === 'number') return value;
       return typeof value === 'string' ? (places.get(value) ?? value) : undefined;
     };

@@ -16,7 +16,7 @@ import {
 } from './document.ts';
 import * as edit from './edit.ts';
 import { words } from './text.ts';
-import { fieldsWithoutFallback, unreleasable, unsavable } from './validate.ts';
+import { fieldsWithoutFallback, placesLinkedTo, unreleasable, unsavable } from './validate.ts';
 
 const text = (id: string, said: string): Node => ({
   kind: 'text',
@@ -270,6 +270,41 @@ describe('what is wrong with a document', () => {
     expect(found).toHaveLength(5);
     expect(found.join()).toMatch(/deleted audience.*no picture.*attribute that is gone.*no subject/s);
     expect(unreleasable('page', content, surroundings)).toEqual([]);
+  });
+
+  it('names the places on the site that links lead to, in every kind of block', () => {
+    const link = (href: string): Node => ({
+      kind: 'text',
+      id: href,
+      content: [
+        {
+          type: 'blockquote',
+          content: [
+            {
+              type: 'paragraph',
+              content: [{ type: 'text', text: 'x', marks: [{ type: 'link', attrs: { href } }] }],
+            },
+          ],
+        },
+      ],
+    });
+    const body: Node[] = [
+      link('/site/a?b=c#d'),
+      link('https://example.org/site/x'),
+      { kind: 'button', id: 'b', label: [], address: '/site/guides/moon' },
+      {
+        kind: 'links',
+        id: 'l',
+        name: '',
+        look: 'list',
+        children: [{ kind: 'link', id: 'k', label: [], address: '/site/' }],
+      },
+    ];
+    expect(placesLinkedTo({ subject: [], preview: [], body })).toEqual([
+      { block: '/site/a?b=c#d', place: 'a' },
+      { block: 'b', place: 'guides/moon' },
+      { block: 'k', place: '' },
+    ]);
   });
 
   it('names merge fields without a fallback', () => {

@@ -172,6 +172,16 @@ function wrapIn(nodes: Node[], ids: readonly string[], wrap: (group: Node[]) => 
   return [...nodes.slice(0, at), wrap(group), ...nodes.slice(at + ids.length)];
 }
 
+/** Whether nodes stand next to each other in one list, so that a slot can be put around them. */
+export function areNeighbours(content: Content, ids: readonly string[]): boolean {
+  const isRun = (nodes: readonly Node[]): boolean => {
+    const at = nodes.findIndex((node) => ids.includes(node.id));
+    if (at < 0) return nodes.some((node) => listsOf(node).some(isRun));
+    return nodes.slice(at, at + ids.length).filter((node) => ids.includes(node.id)).length === ids.length;
+  };
+  return regionNames.some((region) => isRun(content[region]));
+}
+
 /** Puts a copy of one slot's variant (null: everyone else) into another slot, at the end of its precedence. */
 export function copyVariant(
   content: Content,

@@ -283,8 +283,10 @@ describe('shared content', () => {
     expect(withShared(plain, pieces)).toBe(plain);
   });
 
-  it('is empty where it is gone or in a circle, and a circle is named', () => {
-    for (const document of ['gone', 'circle'])
+  it('stays named where it is gone, is empty in a circle, and a circle is named', () => {
+    const gone = content({ kind: 'shared', id: 'x', document: 'gone' });
+    expect(withShared(gone, pieces)).toBe(gone);
+    for (const document of ['circle'])
       expect(
         [...walkContent(withShared(content({ kind: 'shared', id: 'x', document }), pieces))].every(
           ({ node }) => node.kind === 'section',

@@ -5,24 +5,25 @@ const deepest = 8;
 
 /**
  * A content with each piece of shared content in its place, as a plain section with the block's own id. Ids inside are
- * made the block's own, so that one piece can stand in many places. A piece that is gone, or that holds itself, is empty.
+ * made the block's own, so that one piece can stand in many places. A piece that holds itself is empty.
  */
 export function withShared(content: Content, pieces: ReadonlyMap<string, Content>): Content {
   const expand = (nodes: Node[], path: readonly string[]): Node[] => {
     let changed = false;
     const mapped = nodes.map((node): Node => {
       const after =
-        node.kind === 'shared'
-          ? pieceOf(node.id, node.document, path)
-          : mapLists(node, (inner) => expand(inner, path));
+        node.kind === 'shared' ? pieceOf(node, path) : mapLists(node, (inner) => expand(inner, path));
       changed ||= after !== node;
       return after;
     });
     return changed ? mapped : nodes;
   };
-  const pieceOf = (id: string, document: string, path: readonly string[]): Node => {
+  const pieceOf = (node: Node & { kind: 'shared' }, path: readonly string[]): Node => {
+    const { id, document } = node;
     const piece = pieces.get(document);
-    const open = piece !== undefined && !path.includes(document) && path.length < deepest;
+    // What is gone stays named, so that it is told before a release.
+    if (!piece) return node;
+    const open = !path.includes(document) && path.length < deepest;
     const inside = open ? expand(piece.body, [...path, document]) : [];
     return {
       kind: 'section',

@@ -109,6 +109,18 @@ export function unreleasable(
   return problems;
 }
 
+/** Places on the site that links of a document lead to, each with the block it stands in, without query and fragment. */
+export function placesLinkedTo(content: Content): { block: string; place: string }[] {
+  const found: { block: string; place: string }[] = [];
+  for (const { node, within } of walkContent(content)) {
+    if (within) continue;
+    for (const address of addressesOf(node))
+      if (address.startsWith('/site/'))
+        found.push({ block: node.id, place: address.slice('/site/'.length).replace(/[?#].*$/s, '') });
+  }
+  return found;
+}
+
 function addressesOf(node: Node): string[] {
   if (node.kind === 'button' || node.kind === 'link') return [node.address];
   if (node.kind === 'notice') return node.address === '' ? [] : [node.address];

@@ -1,5 +1,5 @@
 import type { Viewer } from '../attributes/viewer.ts';
-import { itemAddress, itemValues } from '../collections/collection.ts';
+import { itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, Library } from '../collections/library.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Snapshot } from '../deciding/release.ts';
@@ -68,13 +68,17 @@ export class CompiledSnapshot {
     { document: Document; slot: Slot; index: number; flats: Flat[] }
   >();
 
-  /** @param base the site's origin, for what must be absolute in mail */
+  /**
+   * @param base the site's origin, for what must be absolute in mail
+   * @param views how often each item was opened; it is read at each decision, so it may go on counting
+   */
   constructor(
     readonly snapshot: Snapshot,
     base: string,
+    views?: ReadonlyMap<string, number>,
   ) {
     this.decider = new Decider(snapshot);
-    this.library = new Library(this.decider);
+    this.library = new Library(this.decider, views);
     const { catalogue } = this.decider;
     const { settings, documents, collections = [], items = [] } = snapshot;
     const surrounding: Surrounding = {
@@ -144,7 +148,7 @@ export class CompiledSnapshot {
     const page = found && this.itemPages.get(found.collection.id);
     if (!found || !page) return nothing;
     const { item, collection } = found;
-    const shown = { ...viewer, item: itemValues(item) };
+    const shown = { ...viewer, item: this.library.valuesOf(item) };
     const standing = this.library.standing(collection, item, viewer);
     const access = page.document.access;
     const mayOpenPage = !access || this.decider.contains(access.audience, this.decider.facts(shown));
@@ -183,7 +187,7 @@ export class CompiledSnapshot {
       return this.library.openTo(collection, viewer).map((item) => ({
         title: item.title,
         address: itemAddress(collection, item),
-        words: `${item.teaser} ${wordsOfMain(this.join(page, { ...viewer, item: itemValues(item) }))}`,
+        words: `${item.teaser} ${wordsOfMain(this.join(page, { ...viewer, item: this.library.valuesOf(item) }))}`,
       }));
     });
     return [...pages, ...items];

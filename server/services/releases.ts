@@ -189,8 +189,37 @@ export class Releases {
         message,
       })),
     );
-    return [...inDocuments, ...inAudiences];
+    return [...inDocuments, ...inAudiences, ...closedProblems(snapshot)];
   }
+}
+
+/** What keeps things from being opened by anybody: an audience that is gone, a notice that is closed itself. */
+function closedProblems({
+  audiences,
+  documents,
+  collections = [],
+  items = [],
+}: Snapshot): Pending['problems'] {
+  const isGone = (id: string | null | undefined) => id != null && !audiences.some((one) => one.id === id);
+  const gone = 'Who may open it is an audience that is gone';
+  return [
+    ...documents.flatMap(({ id, name, access, collection }) => {
+      const problems = isGone(access?.audience) ? [gone] : [];
+      const instead = typeof access?.otherwise === 'object' ? access.otherwise.page : undefined;
+      const notice = documents.find((one) => one.id === instead);
+      if (instead !== undefined && (!notice || notice.access || notice.collection))
+        problems.push('The page that the others get is gone, or not open to everybody itself');
+      if (collection && !collections.some((one) => one.id === collection))
+        problems.push('It shows items of a collection that is gone');
+      return problems.map((message) => ({ document: id, name, message }));
+    }),
+    ...collections
+      .filter(({ access }) => isGone(access))
+      .map(({ id, name }) => ({ document: id, name, message: gone })),
+    ...items
+      .filter(({ access }) => isGone(access))
+      .map(({ id, title }) => ({ document: id, name: title, message: gone })),
+  ];
 }
 
 /** The slots of a document, each with the names of the audiences of its variants. */

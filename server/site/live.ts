@@ -13,11 +13,17 @@ export class LiveSite {
       }
     | undefined;
 
-  /** @param base the site's origin */
-  constructor(private readonly base: string) {}
+  /**
+   * @param base the site's origin
+   * @param views how often each item was opened
+   */
+  constructor(
+    private readonly base: string,
+    private readonly views?: ReadonlyMap<string, number>,
+  ) {}
 
   show(release: number, snapshot: Snapshot, madeAt: Date): void {
-    const compiled = new CompiledSnapshot(snapshot, this.base);
+    const compiled = new CompiledSnapshot(snapshot, this.base, this.views);
     this.current = { release, snapshot, compiled, releasedAt: madeAt.toISOString() };
   }
 }

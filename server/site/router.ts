@@ -13,7 +13,7 @@ import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
 import { knownFor } from './known.ts';
 import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
-import { hasSiteCookie, knownCookie, type Site, signedInContact, viewerOf } from './site.ts';
+import { hasSiteCookie, isBot, knownCookie, type Site, signedInContact, viewerOf } from './site.ts';
 
 const credentials = z.object({ email: z.string().trim().max(254), password: z.string().max(1000) });
 
@@ -115,7 +115,11 @@ export function siteRouter(site: Site, origin: string): Router {
     const address = `${request.params.collection}/${request.params.item}`;
     const item = site.live.current?.compiled.library.find(address)?.item;
     const viewer = await viewerOf(site, request, response, item?.id);
-    send(site, request, response, site.live.current?.compiled.item(address, viewer), viewer);
+    const answer = site.live.current?.compiled.item(address, viewer);
+    // Programs that read everything are no sign that anybody is interested.
+    if (item && answer?.kind === 'page' && !answer.notice && request.method === 'GET' && !isBot(request))
+      site.views.add(item.id);
+    send(site, request, response, answer, viewer);
   });
   router.use(async (request, response) => {
     sendNotFound(site, response, await viewerOf(site, request, response));

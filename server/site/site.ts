@@ -4,6 +4,7 @@ import type { Viewer } from '../../core/attributes/viewer.ts';
 import { readAgent } from '../../core/visits/agent.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import type { People } from '../services/people.ts';
+import type { ItemViews } from './item-views.ts';
 import type { KnownTokens } from './known.ts';
 import type { LiveSite } from './live.ts';
 import { visitFor } from './visit.ts';
@@ -14,6 +15,7 @@ export interface Site {
   readonly people: People;
   readonly tokens: UnsubscribeTokens;
   readonly known: KnownTokens;
+  readonly views: ItemViews;
   readonly demo: boolean;
 }
 

@@ -295,6 +295,59 @@ describe('a face as one file', () => {
   });
 });
 
+describe('how often an item was opened', () => {
+  it('is counted for everybody together, but for bots, and can decide', async () => {
+    const path = '/site/guides/double-cluster';
+    const audience = await studio.call('POST', '/api/audiences', {
+      name: 'Much read',
+      condition: { kind: 'test', attribute: 'item-views', op: 'at-least', values: [3] },
+    });
+    const heading: Node = {
+      kind: 'heading',
+      id: 'much-h',
+      level: 2,
+      content: [{ type: 'text', text: 'Much read' }],
+    };
+    const variants = [{ id: 'much-a', audience: audience.body.id, content: [heading] }];
+    const slot: Node = { kind: 'slot', id: 'much', name: 'Much', variants, otherwise: [] };
+    await change('guide', ({ content }) => ({ content: { ...content, body: [...content.body, slot] } }));
+    await release('Much read');
+    const shown = async (headers: Record<string, string> = {}) =>
+      (await instance.visitor().call('GET', path, undefined, headers)).text.includes('Much read');
+    for (let robot = 0; robot < 5; robot++) await shown({ 'user-agent': 'ExampleBot/1.0' });
+    expect([await shown(), await shown(), await shown(), await shown()]).toEqual([false, false, false, true]);
+    expect((await instance.visitor().get('/site/guides/star-chart')).text).not.toContain('Much read');
+  });
+});
+
+describe('a release', () => {
+  it('is held back while something could be opened by nobody, or a notice is closed itself', async () => {
+    const make = async (name: string) =>
+      (await studio.call('POST', '/api/documents', { kind: 'page', name, slug: name.toLowerCase() })).body.id;
+    const [notice, behind] = [await make('Noticeboard'), await make('Behind')];
+    await change(behind, () => ({ access: { audience: 'any-member', otherwise: { page: notice } } }));
+    expect((await release('With a notice')).status).toBe(201);
+    const closed = await instance.visitor().get('/site/behind');
+    expect([closed.status, closed.text.includes('<h1 class="heading">Noticeboard</h1>')]).toEqual([
+      403,
+      true,
+    ]);
+    expect((await studio.call('DELETE', `/api/documents/${notice}`)).status).toBe(409);
+    await change(notice, () => ({ access: { audience: 'any-member', otherwise: 'sign-in' } }));
+    const held = await release('A closed notice');
+    expect([held.status, held.body.message]).toEqual([
+      422,
+      expect.stringContaining('not open to everybody itself'),
+    ]);
+    await change(notice, () => ({ access: null }));
+    const piece = { kind: 'shared' as const, id: 'lost', document: 'nowhere' };
+    await change(notice, ({ content }) => ({ content: { ...content, body: [piece] } }));
+    expect((await release('A lost piece')).body.message).toContain('shared content is not chosen, or gone');
+    await change(notice, ({ content }) => ({ content: { ...content, body: [] } }));
+    expect((await studio.call('DELETE', '/api/audiences/any-member')).status).toBe(409);
+  });
+});
+
 describe('items from a file', () => {
   it('are tried first, then added and changed, and come out as they went in', async () => {
     const exported = (await studio.get('/api/collections/guides/export/csv')).text;

@@ -4,43 +4,38 @@ import { nanoid } from 'nanoid';
 import { startTransition, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
-import { all, test } from '../../../core/conditions/condition.ts';
-import { same } from '../../../core/deciding/changes.ts';
 import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import {
   ancestorsOf,
   type Block,
-  type Content,
   findNode,
-  listsOf,
   type Node,
   type Slot,
   slotsOf,
   variantLetter,
-  walkContent,
 } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { withShared } from '../../../core/documents/shared.ts';
-import type { Inline, MergeLook } from '../../../core/documents/text.ts';
-import { fieldsWithoutFallback } from '../../../core/documents/validate.ts';
+import type { MergeLook } from '../../../core/documents/text.ts';
+import { fieldsWithoutFallback, placesLinkedTo } from '../../../core/documents/validate.ts';
 import { hasValue, mergeText } from '../../../core/rendering/markup.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
-import { call, messageOf, refresh, useApi } from '../../app/api.ts';
-import { audienceNames, useAudiences, useLibrary, usePictures } from '../../app/data.ts';
+import { messageOf, useApi } from '../../app/api.ts';
+import { audienceNames, useAudiences, useDocuments, useLibrary, usePictures } from '../../app/data.ts';
 import { useDecider, usePieces } from '../../app/decider.ts';
-import { personLabel, useLooking } from '../../app/looking.tsx';
-import { saidInstant } from '../../app/moment.ts';
+import { useLooking } from '../../app/looking.tsx';
 import { Button } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockPanel } from './block-panel.tsx';
+import { BlockText, isText } from './block-text.tsx';
+import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';
 import { useBlockKeys } from './clipboard.ts';
 import { ConflictDialog } from './conflict-dialog.tsx';
 import type { Differing } from './differ-button.tsx';
@@ -49,12 +44,14 @@ import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
 import { GroupPanel } from './group-panel.tsx';
 import { kindWords, Outline } from './outline.tsx';
 import { PagePanel } from './page-panel.tsx';
+import { isPlace } from './places.ts';
+import { SaveLine } from './save-line.tsx';
 import { SendDialog } from './send-dialog.tsx';
+import { signedInAudience } from './signed-in-audience.ts';
 import { SlotPanel } from './slot-panel.tsx';
 import { SlotTabs } from './slot-tabs.tsx';
-import { TextEditing } from './text-editing.tsx';
 import { useCast } from './use-cast.ts';
-import { type SaveState, useDocument } from './use-document.ts';
+import { useDocument } from './use-document.ts';
 import { usePresence } from './use-presence.ts';
 import { useSteps } from './use-steps.ts';
 import { WhatDiffers } from './what-differs.tsx';
@@ -90,6 +87,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const others = usePresence(stored.id);
   const pieces = usePieces();
   const library = useLibrary();
+  const { data: documents } = useDocuments();
   const [itemId, setItemId] = useState<string>();
   const [group, setGroup] = useState<readonly string[]>([]);
   const { data: audiences = [] } = useAudiences();
@@ -323,60 +321,20 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
       setSelected((shown?.content ?? of.otherwise)[0]?.id ?? null);
     },
   });
-  const textEditor = (of: Block) => {
-    const common = {
-      say,
-      choose: choiceOf,
-      onEditor: setEditor,
-      onDone: () => setEditing(false),
-      label: 'Text of this block',
-    };
-    const step = `text ${of.id}`;
-    switch (of.kind) {
-      case 'text':
-        return (
-          <TextEditing
-            {...common}
-            kind="text"
-            content={of.content}
-            onChange={(words) =>
-              type(of.id, (old) => (old.kind === 'text' ? { ...old, content: words } : old), step)
-            }
-          />
-        );
-      case 'heading':
-      case 'line':
-      case 'quotation':
-        return (
-          <TextEditing
-            {...common}
-            kind={of.kind === 'line' ? 'line' : 'inline'}
-            content={of.content}
-            onChange={(words: Inline[]) =>
-              type(of.id, (old) => (old.kind === of.kind ? { ...old, content: words } : old), step)
-            }
-          />
-        );
-      case 'button':
-      case 'link':
-        return (
-          <TextEditing
-            {...common}
-            kind="inline"
-            content={of.label}
-            onChange={(label) => type(of.id, (old) => (old.kind === of.kind ? { ...old, label } : old), step)}
-          />
-        );
-      default:
-        return null;
-    }
-  };
   const editingView =
     editing && block && isText(block)
       ? {
           block: block.id,
           editor: (
-            <div key={`${block.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}>{textEditor(block)}</div>
+            <BlockText
+              key={`${block.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}
+              block={block}
+              say={say}
+              choose={choiceOf}
+              onEditor={setEditor}
+              onDone={() => setEditing(false)}
+              onType={(update) => type(block.id, update, `text ${block.id}`)}
+            />
           ),
         }
       : undefined;
@@ -391,6 +349,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
       return { slot: other, choice, label: people === undefined ? who : `${who} · ${count(people)} people` };
     });
   const gaps = fieldsWithoutFallback(content);
+  const dead =
+    library && documents && placesLinkedTo(content).find(({ place }) => !isPlace(place, documents, library));
   const closed = access ? !decider.contains(access.audience, decided.facts) : false;
 
   return (
@@ -466,37 +426,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             </Notice>
           </div>
         )}
-        {item && collection && (
-          <label className="mb-3 flex items-center gap-2">
-            <span className="text-quiet">Showing the item</span>
-            <select
-              className="h-8 rounded-md border border-line bg-paper px-2"
-              value={item.id}
-              onChange={(event) => setItemId(event.target.value)}
-            >
-              {items.map(({ id, title }) => (
-                <option key={id} value={id}>
-                  {title}
-                </option>
-              ))}
-            </select>
-          </label>
-        )}
-        {closed && (
-          <div className="mb-3">
-            <Notice kind="careful" title={`${personLabel(look).name} may not open this page`}>
-              It is shown here for writing. They get{' '}
-              {access?.otherwise === 'sign-in'
-                ? look.signedIn
-                  ? 'a page that says so'
-                  : 'the way to sign in'
-                : access?.otherwise === 'not-found'
-                  ? 'nothing'
-                  : 'another page'}
-              .
-            </Notice>
-          </div>
-        )}
+        {item && collection && <ItemChoice items={items} item={item} onChoose={setItemId} />}
+        {closed && access && <ClosedNotice access={access} look={look} />}
         {document.kind === 'page' && content.subject.length > 0 && (
           <TitleHead
             content={content}
@@ -581,7 +512,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         {group.length > 1 && (
           <GroupPanel
             count={group.length}
-            areNeighbours={areNeighbours(content, group)}
+            areNeighbours={edits.areNeighbours(content, group)}
             audiences={audiences}
             onDuplicate={() => insertCopies(keys.current.chosen())}
             onRemove={removeChosen}
@@ -677,6 +608,14 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             onRepair={(next) => edit(() => next)}
           />
         )}
+        {dead && (
+          <Notice kind="careful" title="A link leads nowhere">
+            There is no page or item at /site/{dead.place}.{' '}
+            <button type="button" className="underline" onClick={() => select(dead.block)}>
+              Show me
+            </button>
+          </Notice>
+        )}
         {gaps.length > 0 && (
           <Notice
             kind="careful"
@@ -702,36 +641,6 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   );
 }
 
-function SaveLine({ save, others }: { save: SaveState; others: readonly string[] }) {
-  const words = {
-    saved: save.kind === 'saved' ? `saved ${saidInstant(save.at)}` : '',
-    waiting: 'saving…',
-    saving: 'saving…',
-    refused: 'not saved',
-    conflict: 'not saved: changed by somebody else',
-  }[save.kind];
-  return (
-    <div className="px-2">
-      <span
-        role="status"
-        className={save.kind === 'refused' || save.kind === 'conflict' ? 'text-apple' : 'text-quiet'}
-      >
-        {words}
-      </span>
-      {others.length > 0 && (
-        <p className="text-honey" role="status">
-          {new Intl.ListFormat('en-GB').format(others)} {others.length === 1 ? 'is' : 'are'} here too
-        </p>
-      )}
-      {save.kind === 'refused' && <p className="text-[13px] text-apple">{save.message}</p>}
-    </div>
-  );
-}
-
-function isText(node: Node): boolean {
-  return ['heading', 'text', 'button', 'line', 'link', 'quotation'].includes(node.kind);
-}
-
 /** Where a new block goes: into the chosen section or shown variant, after the chosen block, or at the end. */
 function targetFor(node: Node | undefined, choiceOf: (slot: string) => number): edits.Target {
   if (!node || node.kind === 'line') return { region: 'body' };
@@ -742,34 +651,6 @@ function targetFor(node: Node | undefined, choiceOf: (slot: string) => number): 
 
 function slotName(block: Block): string {
   return 'name' in block && block.name ? block.name : kindWords[block.kind];
-}
-
-/** Whether blocks stand next to each other in one list. */
-function areNeighbours(content: Content, ids: readonly string[]): boolean {
-  const lists = [content.subject, content.preview, content.body];
-  for (const { node } of walkContent(content)) lists.push(...listsOf(node));
-  return lists.some((nodes) => {
-    const at = nodes.findIndex((one) => ids.includes(one.id));
-    return (
-      at >= 0 && nodes.slice(at, at + ids.length).filter((one) => ids.includes(one.id)).length === ids.length
-    );
-  });
-}
-
-/** The audience of who is signed in, made where there is none yet. */
-async function signedInAudience(audiences: readonly ListedAudience[]): Promise<string> {
-  const condition = test('signed-in', 'is-yes');
-  const known = audiences.find(
-    (one) => same(one.condition, condition) || same(one.condition, all(condition)),
-  );
-  if (known) return known.id;
-  const made = await call('POST', '/audiences', storedAudienceSchema, {
-    name: 'Signed in',
-    description: 'Everybody who has signed in on the site.',
-    condition: all(condition),
-  });
-  refresh('/audiences', '/releases');
-  return made.id;
 }
 
 /** Findings about shared content in its place are mended in the piece itself, not here. */

@@ -40,6 +40,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
           options={[
             { value: 'order', label: 'the collection' },
             { value: 'title', label: 'title' },
+            { value: 'item-views', label: 'views' },
             ...(collection?.fields ?? [])
               .filter(({ use }) => use === 'value')
               .map(({ attribute }) => ({ value: attribute.id, label: attribute.label })),

@@ -1,0 +1,55 @@
+import type { Block, Node } from '../../../core/documents/document.ts';
+import type { Inline } from '../../../core/documents/text.ts';
+import { TextEditing } from './text-editing.tsx';
+
+type Editing = Omit<Parameters<typeof TextEditing>[0], 'label' | 'kind' | 'content' | 'onChange'>;
+
+/** Whether a node is words that are edited where they stand. */
+export function isText(node: Node): boolean {
+  return ['heading', 'text', 'button', 'line', 'link', 'quotation'].includes(node.kind);
+}
+
+/** The words of a block, edited where they stand. */
+export function BlockText({
+  block,
+  onType,
+  ...editing
+}: Editing & { block: Block; onType: (update: (block: Block) => Block) => void }) {
+  const common = { ...editing, label: 'Text of this block' };
+  switch (block.kind) {
+    case 'text':
+      return (
+        <TextEditing
+          {...common}
+          kind="text"
+          content={block.content}
+          onChange={(content) => onType((old) => (old.kind === 'text' ? { ...old, content } : old))}
+        />
+      );
+    case 'heading':
+    case 'line':
+    case 'quotation':
+      return (
+        <TextEditing
+          {...common}
+          kind={block.kind === 'line' ? 'line' : 'inline'}
+          content={block.content}
+          onChange={(content: Inline[]) =>
+            onType((old) => (old.kind === block.kind ? { ...old, content } : old))
+          }
+        />
+      );
+    case 'button':
+    case 'link':
+      return (
+        <TextEditing
+          {...common}
+          kind="inline"
+          content={block.label}
+          onChange={(label: Inline[]) => onType((old) => (old.kind === block.kind ? { ...old, label } : old))}
+        />
+      );
+    default:
+      return null;
+  }
+}

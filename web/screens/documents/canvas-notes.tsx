@@ -1,0 +1,48 @@
+import type { Item } from '../../../core/collections/collection.ts';
+import type { Access } from '../../../core/documents/document.ts';
+import { type Look, personLabel } from '../../app/looking.tsx';
+import { Notice } from '../../parts/notice.tsx';
+
+/** Which item a page that shows each of a collection is looked at with. */
+export function ItemChoice({
+  items,
+  item,
+  onChoose,
+}: {
+  items: readonly Item[];
+  item: Item;
+  onChoose: (id: string) => void;
+}) {
+  return (
+    <label className="mb-3 flex items-center gap-2">
+      <span className="text-quiet">Showing the item</span>
+      <select
+        className="h-8 rounded-md border border-line bg-paper px-2"
+        value={item.id}
+        onChange={(event) => onChoose(event.target.value)}
+      >
+        {items.map(({ id, title }) => (
+          <option key={id} value={id}>
+            {title}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** Says that whoever is looked as may not open the page, and what they get instead. */
+export function ClosedNotice({ access, look }: { access: Access; look: Look }) {
+  const instead = {
+    'sign-in': look.signedIn ? 'a page that says so' : 'the way to sign in',
+    'not-found': 'nothing',
+  };
+  return (
+    <div className="mb-3">
+      <Notice kind="careful" title={`${personLabel(look).name} may not open this page`}>
+        It is shown here for writing. They get{' '}
+        {typeof access.otherwise === 'string' ? instead[access.otherwise] : 'another page'}.
+      </Notice>
+    </div>
+  );
+}

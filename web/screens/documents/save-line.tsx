@@ -1,0 +1,29 @@
+import { saidInstant } from '../../app/moment.ts';
+import type { SaveState } from './use-document.ts';
+
+/** Whether what is on screen is stored, and who else has it open. */
+export function SaveLine({ save, others }: { save: SaveState; others: readonly string[] }) {
+  const words = {
+    saved: save.kind === 'saved' ? `saved ${saidInstant(save.at)}` : '',
+    waiting: 'saving…',
+    saving: 'saving…',
+    refused: 'not saved',
+    conflict: 'not saved: changed by somebody else',
+  }[save.kind];
+  return (
+    <div className="px-2">
+      <span
+        role="status"
+        className={save.kind === 'refused' || save.kind === 'conflict' ? 'text-apple' : 'text-quiet'}
+      >
+        {words}
+      </span>
+      {others.length > 0 && (
+        <p className="text-honey" role="status">
+          {new Intl.ListFormat('en-GB').format(others)} {others.length === 1 ? 'is' : 'are'} here too
+        </p>
+      )}
+      {save.kind === 'refused' && <p className="text-[13px] text-apple">{save.message}</p>}
+    </div>
+  );
+}

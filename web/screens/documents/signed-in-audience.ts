@@ -1,0 +1,20 @@
+import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
+import { all, test } from '../../../core/conditions/condition.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { call, refresh } from '../../app/api.ts';
+
+/** The audience of who is signed in, made where there is none yet. */
+export async function signedInAudience(audiences: readonly ListedAudience[]): Promise<string> {
+  const condition = test('signed-in', 'is-yes');
+  const known = audiences.find(
+    (one) => same(one.condition, condition) || same(one.condition, all(condition)),
+  );
+  if (known) return known.id;
+  const made = await call('POST', '/audiences', storedAudienceSchema, {
+    name: 'Signed in',
+    description: 'Everybody who has signed in on the site.',
+    condition: all(condition),
+  });
+  refresh('/audiences', '/releases');
+  return made.id;
+}
