@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { todayKinds } from '../core/analysis/finding.ts';
+import { todayKinds } from '../core/analysis/today-kinds.ts';
 import { audienceNameSchema, audienceSchema } from '../core/audiences/audience.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
 

@@ -1,5 +1,6 @@
 import { Catalogue } from '../attributes/catalogue.ts';
-import { type StatedFact, soundFacts } from '../audiences/fact.ts';
+import type { StatedFact } from '../audiences/fact.ts';
+import { soundFacts } from '../audiences/fact-problems.ts';
 import { type Condition, inAudience } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';

@@ -1,7 +1,7 @@
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { soundFacts } from '../audiences/fact.ts';
+import { soundFacts } from '../audiences/fact-problems.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { Membership } from '../deciding/membership.ts';

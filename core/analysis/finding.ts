@@ -2,6 +2,7 @@ import type { Catalogue } from '../attributes/catalogue.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { say } from '../conditions/words.ts';
 import type { Content } from '../documents/document.ts';
+import type { todayKinds } from './today-kinds.ts';
 
 /** A note says what is so, without anything to mend. */
 export type Severity = 'wrong' | 'careful' | 'note';
@@ -43,8 +44,6 @@ const provedKinds = [
   'same',
   'contained',
 ] as const;
-/** What is so for the contacts there are today, and may be otherwise tomorrow. */
-export const todayKinds = ['nobody-today', 'only-lacking', 'same-today', 'contained-today'] as const;
 
 export interface ConditionFinding<
   Kind extends string = (typeof provedKinds)[number] | (typeof todayKinds)[number],

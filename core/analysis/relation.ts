@@ -1,6 +1,6 @@
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { soundFacts } from '../audiences/fact.ts';
+import { soundFacts } from '../audiences/fact-problems.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { TooManyValues } from './cells.ts';

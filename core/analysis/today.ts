@@ -1,6 +1,7 @@
 import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, leavesOf, test } from '../conditions/condition.ts';
-import { type ConditionFinding, type Names, sayPart, type todayKinds } from './finding.ts';
+import { type ConditionFinding, type Names, sayPart } from './finding.ts';
+import type { todayKinds } from './today-kinds.ts';
 
 export type TodayFinding = ConditionFinding<(typeof todayKinds)[number]>;
 

@@ -6,7 +6,8 @@ import { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import type { Content, Document } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { bearingOn, factProblems, type StatedFact, soundFacts } from './fact.ts';
+import { bearingOn, type StatedFact } from './fact.ts';
+import { factProblems, soundFacts } from './fact-problems.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const catalogue = new Catalogue(demoAttributes, demoSettings.zone);

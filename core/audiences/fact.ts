@@ -1,7 +1,5 @@
 import { z } from 'zod';
-import type { Catalogue } from '../attributes/catalogue.ts';
-import { attributesIn, audiencesIn, type Condition, conditionSchema } from '../conditions/condition.ts';
-import { type Problem, validate } from '../conditions/validate.ts';
+import { attributesIn, type Condition, conditionSchema } from '../conditions/condition.ts';
 
 /**
  * Something that an organisation states to hold for every contact: whoever meets `who` meets `also`. The analysis
@@ -24,22 +22,6 @@ export function breaking({ who, also }: Pick<StatedFact, 'who' | 'also'>): Condi
   return { kind: 'all', of: [who, { kind: 'not', of: also }] };
 }
 
-/** What keeps a fact from being relied on; empty where nothing does. */
-export function factProblems(fact: Pick<StatedFact, 'who' | 'also'>, catalogue: Catalogue): Problem[] {
-  return (['who', 'also'] as const).flatMap((side) => {
-    const condition = fact[side];
-    const problems = validate(condition, { catalogue, hasAudience: () => true });
-    if (audiencesIn(condition).size > 0)
-      problems.push({ path: '', message: 'names an audience; a fact is about what people have' });
-    for (const id of attributesIn(condition)) {
-      const attribute = catalogue.get(id);
-      if (attribute && attribute.source !== 'contact')
-        problems.push({ path: '', message: `asks for ${attribute.label}, which no contact has by itself` });
-    }
-    return problems.map(({ path, message }) => ({ path: path === '' ? side : `${side}.${path}`, message }));
-  });
-}
-
 /** The facts that bear on some attributes, directly or through other facts. */
 export function bearingOn(facts: readonly StatedFact[], attributes: ReadonlySet<string>): StatedFact[] {
   const reached = new Set(attributes);
@@ -55,9 +37,4 @@ export function bearingOn(facts: readonly StatedFact[], attributes: ReadonlySet<
     }
   }
   return facts.filter((fact) => found.has(fact));
-}
-
-/** The facts that can be relied on: those without a problem. */
-export function soundFacts(facts: readonly StatedFact[] | undefined, catalogue: Catalogue): StatedFact[] {
-  return (facts ?? []).filter((fact) => factProblems(fact, catalogue).length === 0);
 }

@@ -221,7 +221,10 @@ export class Documents {
 
 function emptyContent(kind: DocumentKind, name: string): Content {
   const heading = newBlock('heading', newId);
-  if (heading.kind === 'heading') heading.content = [{ type: 'text', text: name }];
+  if (heading.kind === 'heading') {
+    heading.level = 1;
+    heading.content = [{ type: 'text', text: name }];
+  }
   const line = () => newBlock('line', newId);
   return kind !== 'email'
     ? { subject: [], preview: [], body: [heading] }

@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { factChangeSchema, factDraftSchema, ListedFact } from '../../contract/facts.ts';
-import { breaking, factProblems } from '../../core/audiences/fact.ts';
+import { breaking } from '../../core/audiences/fact.ts';
+import { factProblems } from '../../core/audiences/fact-problems.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { FactRow } from '../store/models.ts';

@@ -4,6 +4,7 @@ import { Link, NavLink, Outlet, useNavigation } from 'react-router';
 import { sessionSchema } from '../../contract/session.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { callWithoutAnswer, refresh, useApi } from './api.ts';
+import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
@@ -12,7 +13,6 @@ const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/si
 const ReleaseDialog = lazy(async () => ({
   default: (await import('../screens/releases/release-dialog.tsx')).ReleaseDialog,
 }));
-const Commands = lazy(async () => ({ default: (await import('./commands.tsx')).Commands }));
 
 const places = [
   ['People', '/people'],
@@ -108,12 +108,8 @@ function SignedIn({ name }: { name: string }) {
         </Suspense>
       </main>
       <ViewerBar />
-      <Suspense>
-        {commanding && (
-          <Commands open onClose={() => setCommanding(false)} onRelease={() => setReleasing(true)} />
-        )}
-        {releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}
-      </Suspense>
+      <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={() => setReleasing(true)} />
+      <Suspense>{releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}</Suspense>
     </div>
   );
 }

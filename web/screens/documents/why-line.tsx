@@ -4,7 +4,7 @@ import { alternativesOf, type Otherwise } from '../../../core/analysis/nearest.t
 import { type State, World } from '../../../core/analysis/world.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
-import { soundFacts } from '../../../core/audiences/fact.ts';
+import { soundFacts } from '../../../core/audiences/fact-problems.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
 import { channelOf, type DocumentKind, type Slot } from '../../../core/documents/document.ts';

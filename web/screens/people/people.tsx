@@ -1,6 +1,6 @@
 import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp, Columns3, ListFilter, RefreshCw, Search, Tags, Upload, X } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
 import { contactPageSchema, type PersonRecord, pageSize } from '../../../contract/people.ts';
@@ -8,16 +8,20 @@ import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
-import { say } from '../../../core/conditions/words.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
-import { TestSentence } from '../../parts/condition/test-sentence.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { ExportMenu } from './export-menu.tsx';
+
+// How conditions are said and written is loaded with the first filter.
+const Said = lazy(async () => ({ default: (await import('../../parts/condition/said.tsx')).Said }));
+const TestSentence = lazy(async () => ({
+  default: (await import('../../parts/condition/test-sentence.tsx')).TestSentence,
+}));
 
 const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
 /** More would not fit into the address of the export. */
@@ -140,9 +144,9 @@ export function Component() {
         </select>
         {given && catalogue && (
           <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
-            <span className="truncate" title={say(given, catalogue, nameOf)}>
-              {say(given, catalogue, nameOf)}
-            </span>
+            <Suspense>
+              <Said condition={given} catalogue={catalogue} nameOf={nameOf} />
+            </Suspense>
             <IconButton label="Remove this condition" onClick={() => change({ where: '' })}>
               <X size={14} />
             </IconButton>
@@ -154,15 +158,17 @@ export function Component() {
               key={`${filter.attribute}-${String(index)}`}
               className="inline-flex min-h-9 items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1"
             >
-              <TestSentence
-                test={filter}
-                catalogue={catalogue}
-                openAtFirst={filter === added}
-                onChange={(next) => {
-                  setFilters(filters.map((other) => (other === filter ? next : other)));
-                  change({});
-                }}
-              />
+              <Suspense>
+                <TestSentence
+                  test={filter}
+                  catalogue={catalogue}
+                  openAtFirst={filter === added}
+                  onChange={(next) => {
+                    setFilters(filters.map((other) => (other === filter ? next : other)));
+                    change({});
+                  }}
+                />
+              </Suspense>
               <IconButton
                 label="Remove this filter"
                 onClick={() => {
