@@ -10,6 +10,10 @@ import { type Site, viewerOf } from './site.ts';
 const mostFound = 50;
 const longestSearch = 100;
 
+/** `text` inside XML; characters that XML can't hold are left out (XML 1.0, production 2), else no reader gets anything. */
+const xmlText = (text: string): string =>
+  escapeHtml(text.replace(/[^\t\n\r\u{20}-\u{d7ff}\u{e000}-\u{fffd}\u{10000}-\u{10ffff}]/gu, ''));
+
 /** Everything by which content is found besides its own address: search, sitemap, feeds; and files. */
 export function findingRouter(site: Site, origin: string): Router {
   const router = Router({ caseSensitive: true, strict: true });
@@ -62,7 +66,7 @@ export function findingRouter(site: Site, origin: string): Router {
   router.get('/sitemap.xml', async (request, response) => {
     const viewer = await viewerOf(site, request, response);
     const addresses = site.live.current?.compiled.addresses(viewer) ?? [];
-    const urls = addresses.map((address) => `  <url><loc>${escapeHtml(origin + address)}</loc></url>`);
+    const urls = addresses.map((address) => `  <url><loc>${xmlText(origin + address)}</loc></url>`);
     response
       .type('application/xml')
       .send(
@@ -81,22 +85,22 @@ export function findingRouter(site: Site, origin: string): Router {
     const items = current.compiled.library.openTo(collection, viewer);
     const self = `${origin}/site/${collection.slug}/feed.xml`;
     const entries = items.map((item) => {
-      const address = escapeHtml(origin + itemAddress(collection, item));
+      const address = xmlText(origin + itemAddress(collection, item));
       return `  <entry>
-    <title>${escapeHtml(item.title)}</title>
+    <title>${xmlText(item.title)}</title>
     <id>${address}</id>
     <link href="${address}"/>
     <updated>${item.from ?? current.releasedAt}</updated>
-    <summary>${escapeHtml(item.teaser)}</summary>
+    <summary>${xmlText(item.teaser)}</summary>
   </entry>`;
     });
     response.type('application/atom+xml').send(`<?xml version="1.0" encoding="UTF-8"?>
 <feed xmlns="http://www.w3.org/2005/Atom">
-  <title>${escapeHtml(`${collection.name} · ${current.snapshot.settings.name}`)}</title>
-  <id>${escapeHtml(self)}</id>
-  <link rel="self" href="${escapeHtml(self)}"/>
+  <title>${xmlText(`${collection.name} · ${current.snapshot.settings.name}`)}</title>
+  <id>${xmlText(self)}</id>
+  <link rel="self" href="${xmlText(self)}"/>
   <updated>${current.releasedAt}</updated>
-  <author><name>${escapeHtml(current.snapshot.settings.name)}</name></author>
+  <author><name>${xmlText(current.snapshot.settings.name)}</name></author>
 ${entries.join('\n')}
 </feed>
 `);

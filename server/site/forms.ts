@@ -1,4 +1,5 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
+import { col, where } from 'sequelize';
 import { type Attribute, choicesOf, type Value } from '../../core/attributes/attribute.ts';
 import { parseValue } from '../../core/attributes/parse.ts';
 import type { FormBlock } from '../../core/documents/blocks.ts';
@@ -103,12 +104,14 @@ async function store(
   const problem = addressProblem(email);
   if (problem !== undefined) return { label: 'Email address', message: problem };
   const { id, isNew } = await inTransaction(async (transaction) => {
-    const [row, created] = await ContactRow.findOrCreate({
-      where: { email },
-      defaults: { email, name: email, values: {} },
+    // By the address in lower case, byte by byte, as contacts are told apart everywhere.
+    const known = await ContactRow.findOne({
+      where: where(col('emailKey'), email.toLowerCase()),
       transaction,
+      lock: true,
     });
-    await row.reload({ transaction, lock: true });
+    const created = known === null;
+    const row = known ?? (await ContactRow.create({ email, name: email, values: {} }, { transaction }));
     if (created)
       await ContactChangeRow.create(
         { contactId: row.id, kind: 'added', source: 'form', accountName: 'the site', fields: {} },

@@ -136,14 +136,17 @@ function send(
   viewer: Viewer,
 ): void {
   switch (answer?.kind) {
-    case 'page':
+    case 'page': {
       // What is the same for all may be kept by anybody, to be asked about again (RFC 9111, 5.2.2.4 and 5.2.2.9).
-      if (answer.sameForAll && !hasSiteCookie(request)) response.set('Cache-Control', 'public, no-cache');
+      const isEverybodys =
+        answer.sameForAll && !hasSiteCookie(request) && response.getHeader('set-cookie') === undefined;
+      if (isEverybodys) response.set('Cache-Control', 'public, no-cache');
       response
         .status(answer.notice ? 403 : 200)
         .type('html')
         .send(answer.html);
       return;
+    }
     case 'sign-in':
       response.redirect(303, `/site/sign-in?to=${encodeURIComponent(request.originalUrl)}`);
       return;

@@ -61,6 +61,19 @@ describe('a form', () => {
     expect((await contactNamed('new.gazer@example.org')).values).toMatchObject({ tags: ['moon'] });
   });
 
+  it('knows an address whatever its case, and takes one that differs in an accent for another', async () => {
+    const action = await formOf(instance.visitor(), '/site/survey');
+    const send = (email: string) =>
+      instance.visitor().call('POST', action, new URLSearchParams({ email, tags: 'moon' }));
+    const count = async () => (await studio.get('/api/contacts?search=')).body.total;
+    const before = await count();
+    await send('rene@example.org');
+    await send('RENE@example.org');
+    expect(await count()).toBe(before + 1);
+    await send('rené@example.org');
+    expect(await count()).toBe(before + 2);
+  });
+
   it('lets nobody in by an address that is known, nor change what is there', async () => {
     const noor = await contactNamed('noor.vale@example.org');
     const visitor = instance.visitor();
