@@ -40,6 +40,8 @@ export const impactSchema = z.object({
         z.object({
           before: z.array(z.number()).nullable(),
           after: z.array(z.number()).nullable(),
+          /** Whether they may open the page from then on only, or no longer; absent where that stays. */
+          opening: z.enum(['gained', 'lost']).optional(),
           /** Contacts today; 0 where it is only possible. */
           contacts: z.number(),
           person: personSchema.nullable(),

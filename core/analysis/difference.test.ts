@@ -74,6 +74,34 @@ describe('the difference of two releases', () => {
     expect(transitions.map(({ before }) => before?.[0])).toEqual([0]);
   });
 
+  it('is those who may open a page no longer, or only from then on, and nobody else', () => {
+    const closedTo = (audience: string, otherwise: 'sign-in' | 'not-found' = 'sign-in'): Snapshot => ({
+      ...demo,
+      documents: demoDocuments.map((document) =>
+        document.id === 'home' ? { ...document, access: { audience, otherwise } } : document,
+      ),
+    });
+    const decider = new Decider(demo);
+    const isMidnight = (viewer: Viewer) => decider.contains('midnight-members', decider.facts(viewer));
+    const openings = ({ pairing, transitions }: ReturnType<typeof differ>) =>
+      transitions.map(({ before, after, witness }) => [
+        pairing.opening([...(before ?? []), ...(after ?? [])]),
+        isMidnight(witness),
+      ]);
+    const closed = openings(differ(demo, closedTo('midnight-members')));
+    expect(closed.length).toBeGreaterThan(1);
+    expect(new Set(closed.map(String))).toEqual(new Set(['lost,false']));
+    const opened = openings(differ(closedTo('midnight-members'), demo));
+    expect(new Set(opened.map(String))).toEqual(new Set(['gained,false']));
+    expect(openings(differ(closedTo('midnight-members'), closedTo('midnight-members')))).toEqual([]);
+    // What the others get instead is seen by the others.
+    const instead = differ(closedTo('midnight-members'), closedTo('midnight-members', 'not-found'));
+    expect(new Set(openings(instead).map(String))).toEqual(new Set([',false']));
+    // A new page that they can't open is nothing new to them.
+    const fresh = differ({ ...demo, documents: [] }, closedTo('midnight-members', 'not-found'));
+    expect(new Set(openings(fresh).map(String))).toEqual(new Set([',true']));
+  });
+
   it('holds for any two pages, audiences and viewers', () => {
     const heading = (id: string, text: string): Node => ({
       kind: 'heading',

@@ -23,7 +23,10 @@ import { TooManyValues } from './cells.ts';
 import { facesOf } from './faces.ts';
 import { World } from './world.ts';
 
-/** One document before and after: its slots side by side as one, so that its faces are pairs of faces. */
+/**
+ * One document before and after: its slots side by side as one, so that its faces are pairs of faces. Who may open a
+ * page is its outermost slot, named {@link gateName}, where not everybody may.
+ */
 export interface Pairing {
   readonly before: Document | undefined;
   readonly after: Document | undefined;
@@ -35,7 +38,13 @@ export interface Pairing {
   split(choices: readonly number[]): { before: number[] | undefined; after: number[] | undefined };
   /** Whether a viewer with these choices sees something else after than before. */
   isChange(choices: readonly number[]): boolean;
+  /** Whether they may open it after but not before, or before but not after; undefined where neither. */
+  opening(choices: readonly number[]): 'gained' | 'lost' | undefined;
 }
+
+/** The slot that stands for who may open a page. */
+export const gateName = 'Who may open it';
+const gateId = 'who-may-open-it';
 
 /** A face that becomes another: what some viewers get before and after. */
 export interface Transition {
@@ -56,8 +65,8 @@ export interface Difference {
 
 /** Puts a document of two snapshots side by side. */
 export function pair(before: Snapshot | undefined, after: Snapshot, documentId: string): Pairing {
-  const old = before?.documents.find(({ id }) => id === documentId);
-  const next = after.documents.find(({ id }) => id === documentId);
+  const old = gated(before?.documents.find(({ id }) => id === documentId));
+  const next = gated(after.documents.find(({ id }) => id === documentId));
   const content: Content = {
     subject: [],
     preview: [],
@@ -79,7 +88,32 @@ export function pair(before: Snapshot | undefined, after: Snapshot, documentId: 
       const { before: left, after: right } = split(choices);
       return seenBefore(left) !== seenAfter(right);
     },
+    opening(choices) {
+      const { before: left, after: right } = split(choices);
+      const [could, can] = [mayOpen(old, left), mayOpen(next, right)];
+      return !old || !next || could === can ? undefined : can ? 'gained' : 'lost';
+    },
   };
+}
+
+/** A page with who may open it as a slot around all of it; anything else as it is. */
+function gated(document: Document | undefined): Document | undefined {
+  if (document?.kind !== 'page') return document;
+  const { access, content } = document;
+  const all = regionNames.flatMap((region) => content[region]);
+  const notice: Node = { kind: 'html', id: `${gateId} instead`, html: JSON.stringify(access?.otherwise) };
+  const gate: Slot = {
+    kind: 'slot',
+    id: gateId,
+    name: gateName,
+    variants: access ? [{ id: gateId, audience: access.audience, content: all }] : [],
+    otherwise: [notice],
+  };
+  return { ...document, content: { subject: [], preview: [], body: access ? [gate] : all } };
+}
+
+function mayOpen(document: Document | undefined, choices: readonly number[] | undefined): boolean {
+  return document !== undefined && (!document.access || choices?.[0] !== everyoneElse);
 }
 
 /**
@@ -196,5 +230,9 @@ function seenIn(
   };
   const sayAll = (nodes: readonly Node[], choices: readonly number[]): string =>
     nodes.map((node) => say(node, choices)).join();
-  return (choices) => frame + regionNames.map((region) => sayAll(content[region], choices ?? [])).join('\n');
+  return (choices) =>
+    // Of a page that one may not open there is nothing to see that would be new.
+    !mayOpen(document, choices) && document.access?.otherwise === 'not-found'
+      ? ''
+      : frame + regionNames.map((region) => sayAll(content[region], choices ?? [])).join('\n');
 }

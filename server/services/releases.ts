@@ -83,6 +83,7 @@ export class Releases {
       return {
         before: before ?? null,
         after: next ?? null,
+        opening: pairing.opening(choices),
         contacts: count,
         person: people.get(contact) ?? null,
       };
@@ -95,6 +96,7 @@ export class Releases {
       .map((change) => ({
         before: change.before ? [...change.before] : null,
         after: change.after ? [...change.after] : null,
+        opening: pairing.opening([...(change.before ?? []), ...(change.after ?? [])]),
         contacts: 0,
         person: null,
       }));

@@ -39,6 +39,20 @@ it('says whom a release changes what for, as it then does', async () => {
   expect((await impact()).documents).toEqual([]);
 });
 
+it('counts who may open a page no longer, and who may again', async () => {
+  const revised = (await studio.get('/api/documents/home')).body;
+  const access = { audience: 'midnight-members', otherwise: 'sign-in' };
+  const closed = await studio.call('PUT', '/api/documents/home', { ...revised, access });
+  expect(closed.status).toBe(200);
+  const others = 2400 - (await count({ kind: 'audience', audience: 'midnight-members' }));
+  const [home, ...more] = (await impact()).documents;
+  expect(more).toEqual([]);
+  expect(home).toMatchObject({ id: 'home', contacts: others, anonymous: true });
+  expect(new Set(home?.changes.map(({ opening }) => opening))).toEqual(new Set(['lost']));
+  await studio.call('PUT', '/api/documents/home', { ...closed.body, access: null });
+  expect((await impact()).documents).toEqual([]);
+});
+
 it('counts conditions as they are, and nobody for one with a problem', async () => {
   const conditions = [test('tier', 'has-no-value'), test('gone', 'has-value'), { kind: 'all', of: [] }];
   const { status, body } = await studio.call('POST', '/api/audiences/counts', { conditions });

@@ -85,6 +85,20 @@ describe('the rows that tell a release’s changes', () => {
       ['no longer there', 1],
     ]);
   });
+
+  it('tell who may open a page from then on, and who no longer', () => {
+    const rows = rowsOf(
+      impactOf([
+        { before: [-1, -2], after: [0, 0], opening: 'gained', contacts: 2, person: ines },
+        { before: [0, 0], after: [-1, -2], opening: 'lost', contacts: 1, person: yara },
+        { before: [0, 1], after: [-1, -2], opening: 'lost', contacts: 3, person: yara },
+      ]),
+    );
+    expect(rows.map(({ steps, contacts }) => [steps, contacts])).toEqual([
+      ['can be opened from now on', 2],
+      ['can no longer be opened', 4],
+    ]);
+  });
 });
 
 describe('whom it is told for', () => {

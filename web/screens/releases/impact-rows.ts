@@ -9,9 +9,13 @@ const everyoneElseName = 'everyone else';
 export type Step = { name: string; from: number; to: number; left: string; right: string };
 
 /** The slots that show a variant for others than before, for whom and for whom then; or what to say instead. */
-function stepsOf({ slots }: DocumentImpact, { before, after }: FaceChange): readonly Step[] | string {
+function stepsOf(
+  { slots }: DocumentImpact,
+  { before, after, opening }: FaceChange,
+): readonly Step[] | string {
   if (!before) return 'new';
   if (!after) return 'no longer there';
+  if (opening) return opening === 'gained' ? 'can be opened from now on' : 'can no longer be opened';
   const moved = slots.after.flatMap(({ name, audiences }, index) => {
     const at = slots.before.findIndex((slot) => slot.name === name);
     const [from, to] = [before[at], after[index]];
