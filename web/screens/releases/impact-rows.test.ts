@@ -95,8 +95,8 @@ describe('the rows that tell a release’s changes', () => {
       ]),
     );
     expect(rows.map(({ steps, contacts }) => [steps, contacts])).toEqual([
-      ['can be opened from now on', 2],
-      ['can no longer be opened', 4],
+      ['can open it from now on', 2],
+      ['can no longer open it', 4],
     ]);
   });
 });

@@ -15,7 +15,7 @@ function stepsOf(
 ): readonly Step[] | string {
   if (!before) return 'new';
   if (!after) return 'no longer there';
-  if (opening) return opening === 'gained' ? 'can be opened from now on' : 'can no longer be opened';
+  if (opening) return opening === 'gained' ? 'can open it from now on' : 'can no longer open it';
   const moved = slots.after.flatMap(({ name, audiences }, index) => {
     const at = slots.before.findIndex((slot) => slot.name === name);
     const [from, to] = [before[at], after[index]];
