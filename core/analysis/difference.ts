@@ -25,7 +25,7 @@ import { World } from './world.ts';
 
 /**
  * One document before and after: its slots side by side as one, so that its faces are pairs of faces. Who may open a
- * page is its outermost slot, named {@link gateName}, where not everybody may.
+ * page is its outermost slot where not everybody may.
  */
 export interface Pairing {
   readonly before: Document | undefined;
@@ -43,7 +43,7 @@ export interface Pairing {
 }
 
 /** The slot that stands for who may open a page. */
-export const gateName = 'Who may open it';
+const gateName = 'Who may open it';
 const gateId = 'who-may-open-it';
 
 /** A face that becomes another: what some viewers get before and after. */

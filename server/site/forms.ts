@@ -8,7 +8,7 @@ import { sameOriginOnly } from '../http/guards.ts';
 import { addressProblem } from '../mail/sending.ts';
 import { displayName } from '../store/display-name.ts';
 import { ContactChangeRow, ContactRow } from '../store/models.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import { knownFor } from './known.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { contactOf, knownCookie, type Site, viewerOf } from './site.ts';
@@ -103,13 +103,15 @@ async function store(
     return { label: 'Email address', message: 'is needed, so that your answers can be kept' };
   const problem = addressProblem(email);
   if (problem !== undefined) return { label: 'Email address', message: problem };
-  const { id, isNew } = await inTransaction(async (transaction) => {
+  const { id, isNew } = await inTransactionAmongOthers(async (transaction) => {
     // By the address in lower case, byte by byte, as contacts are told apart everywhere.
-    const known = await ContactRow.findOne({
+    const there = await ContactRow.findOne({
+      attributes: ['id'],
       where: where(col('emailKey'), email.toLowerCase()),
       transaction,
-      lock: true,
     });
+    // Locked only where there is a row: locks on a gap would keep each other from filling it.
+    const known = there && (await ContactRow.findByPk(there.id, { transaction, lock: true }));
     const created = known === null;
     const row = known ?? (await ContactRow.create({ email, name: email, values: {} }, { transaction }));
     if (created)

@@ -74,6 +74,26 @@ describe('a form', () => {
     expect(await count()).toBe(before + 2);
   });
 
+  it('takes the same new address sent many times at once for one person, and fails for none', async () => {
+    const count = async () => (await studio.get('/api/contacts')).body.total;
+    const before = await count();
+    const action = await formOf(instance.visitor(), '/site/survey');
+    const sent = await Promise.all(
+      Array.from({ length: 8 }, (_, index) =>
+        instance.visitor().call(
+          'POST',
+          action,
+          new URLSearchParams({
+            email: index % 2 ? 'twice@example.org' : 'Twice@example.org',
+            tags: 'moon',
+          }),
+        ),
+      ),
+    );
+    expect(sent.map(({ status }) => status).filter((status) => status >= 400)).toEqual([]);
+    expect(await count()).toBe(before + 1);
+  });
+
   it('lets nobody in by an address that is known, nor change what is there', async () => {
     const noor = await contactNamed('noor.vale@example.org');
     const visitor = instance.visitor();

@@ -3,6 +3,7 @@ import { type Attribute, choicesOf, type Value } from '../../../core/attributes/
 import { parseValue } from '../../../core/attributes/parse.ts';
 import { valueText } from '../../../core/exchange/write.ts';
 import { Button } from '../button.tsx';
+import { ChoiceOptions, valueOfOption } from './choice-options.tsx';
 
 const box = 'h-9 rounded-md border border-edge/60 bg-paper px-2 aria-invalid:border-apple';
 
@@ -21,13 +22,6 @@ export function ValueEditor({
   if (attribute.type === 'set')
     return <SetEditor attribute={attribute} value={value} onStore={onStore} onLeave={onLeave} />;
   if (attribute.type === 'choice' || attribute.type === 'yes-no') {
-    const options =
-      attribute.type === 'choice'
-        ? attribute.choices
-        : [
-            { id: 'yes', label: 'yes' },
-            { id: 'no', label: 'no' },
-          ];
     return (
       <select
         aria-label={attribute.label}
@@ -37,17 +31,9 @@ export function ValueEditor({
         value={attribute.type === 'yes-no' ? valueText(attribute, value) : String(value ?? '')}
         onBlur={onLeave}
         onKeyDown={(event) => event.key === 'Escape' && onLeave()}
-        onChange={({ target }) => {
-          if (target.value === '') onStore(null);
-          else onStore(attribute.type === 'yes-no' ? target.value === 'yes' : target.value);
-        }}
+        onChange={({ target }) => onStore(valueOfOption(attribute, target.value) ?? null)}
       >
-        <option value="">no value</option>
-        {options.map(({ id, label }) => (
-          <option key={id} value={id}>
-            {label}
-          </option>
-        ))}
+        <ChoiceOptions attribute={attribute} />
       </select>
     );
   }

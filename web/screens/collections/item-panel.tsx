@@ -8,17 +8,19 @@ import {
   type StoredItem,
   storedItemSchema,
 } from '../../../contract/collections.ts';
-import { choicesOf } from '../../../core/attributes/attribute.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import type { CollectionField } from '../../../core/collections/collection.ts';
 import { same } from '../../../core/deciding/changes.ts';
 import { slug } from '../../../core/exchange/slug.ts';
 import { valueText } from '../../../core/exchange/write.ts';
 import { call, callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
+import { useCatalogue } from '../../app/data.ts';
+import { instantOf, localInput } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
 import { AccessField } from './access-field.tsx';
 
 const blank: ItemDraft = {
@@ -47,6 +49,7 @@ export function ItemPanel({
   const stored: ItemDraft = item ? draftOf(item) : blank;
   const [draft, setDraft] = useState(stored);
   const [problem, setProblem] = useState<string>();
+  const zone = useCatalogue()?.zone ?? 'UTC';
   const set = (change: Partial<ItemDraft>) => setDraft({ ...draft, ...change });
   const address = draft.slug || slug(draft.title);
   const changed = () => refresh(`/collections`, '/library', '/releases');
@@ -138,9 +141,15 @@ export function ItemPanel({
         onChange={(access) => set({ access })}
       />
       <div className="grid grid-cols-2 gap-3">
-        <MomentField label="Published from" value={draft.from} onChange={(from) => set({ from })} />
-        <MomentField label="Until" value={draft.until} onChange={(until) => set({ until })} />
+        <MomentField
+          label="Published from"
+          zone={zone}
+          value={draft.from}
+          onChange={(from) => set({ from })}
+        />
+        <MomentField label="Until" zone={zone} value={draft.until} onChange={(until) => set({ until })} />
       </div>
+      <p className="text-quiet">In the site’s time zone, {zone.replaceAll('_', ' ')}.</p>
       <div className="mt-2 flex justify-between">
         {item ? (
           <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
@@ -214,13 +223,6 @@ function ValueField({
     );
   }
   if (attribute.type === 'choice' || attribute.type === 'yes-no') {
-    const options =
-      attribute.type === 'choice'
-        ? choicesOf(attribute)
-        : [
-            { id: 'yes', label: 'yes' },
-            { id: 'no', label: 'no' },
-          ];
     const shown = typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value ?? '');
     return (
       <Field label={attribute.label}>
@@ -229,17 +231,9 @@ function ValueField({
             {...attributes}
             className={`${box} h-9`}
             value={shown}
-            onChange={({ target }) => {
-              if (target.value === '') onChange(undefined);
-              else onChange(attribute.type === 'yes-no' ? target.value === 'yes' : target.value);
-            }}
+            onChange={({ target }) => onChange(valueOfOption(attribute, target.value))}
           >
-            <option value="">no value</option>
-            {options.map(({ id, label }) => (
-              <option key={id} value={id}>
-                {label}
-              </option>
-            ))}
+            <ChoiceOptions attribute={attribute} />
           </select>
         )}
       </Field>
@@ -276,12 +270,15 @@ function PlainField({
   );
 }
 
+/** An instant, typed as the clocks show it where the site is. */
 function MomentField({
   label,
+  zone,
   value,
   onChange,
 }: {
   label: string;
+  zone: string;
   value: string | null;
   onChange: (value: string | null) => void;
 }) {
@@ -289,16 +286,13 @@ function MomentField({
     <TextField
       label={label}
       type="datetime-local"
-      value={value === null ? '' : localText(value)}
-      onChange={({ target }) => onChange(target.value === '' ? null : new Date(target.value).toISOString())}
+      value={value === null ? '' : localInput(Date.parse(value), zone)}
+      onChange={({ target }) => {
+        const instant = instantOf(target.value, zone);
+        onChange(instant === undefined ? null : new Date(instant).toISOString());
+      }}
     />
   );
-}
-
-/** An instant as a field for local date and time wants it. */
-function localText(instant: string): string {
-  const date = new Date(instant);
-  return new Date(date.getTime() - date.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
 
 function draftOf({ slug: address, title, teaser, values, access, from, until }: StoredItem): ItemDraft {
