@@ -321,3 +321,33 @@ test('two people on one page see each other', async ({ studio: page, browser, ba
   await expect(page.getByText('Theo Lund is here too')).toBeHidden({ timeout: 30_000 });
   await context.close();
 });
+
+test('the window of an item is typed as the clocks show it where the site is', async ({
+  browser,
+  baseURL,
+}) => {
+  const context = await browser.newContext({ baseURL: baseURL ?? '', timezoneId: 'Asia/Kathmandu' });
+  await context.request.post('/api/session', {
+    data: { email: 'maya@example.org', password: 'look-up-tonight' },
+  });
+  const page = await context.newPage();
+  await page.goto('/collections/guides');
+  await page
+    .getByRole('button', { name: /New item/ })
+    .first()
+    .click();
+  await page.getByLabel('Title').fill('Seen from afar');
+  await page.getByLabel('Published from').fill('2026-07-01T09:30');
+  await page.getByLabel('Until', { exact: true }).fill('2026-12-01T09:30');
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByText('“Seen from afar” is stored')).toBeVisible();
+  await expect(page.getByLabel('Published from')).toHaveValue('2026-07-01T09:30');
+  const items: { id: string; title: string; from: string; until: string }[] = await (
+    await context.request.get('/api/collections/guides/items')
+  ).json();
+  const item = items.find(({ title }) => title === 'Seen from afar');
+  // London is an hour ahead of UTC in July and level with it in December.
+  expect([item?.from, item?.until]).toEqual(['2026-07-01T08:30:00.000Z', '2026-12-01T09:30:00.000Z']);
+  await context.request.delete(`/api/items/${item?.id}`);
+  await context.close();
+});

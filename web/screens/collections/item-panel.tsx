@@ -140,15 +140,8 @@ export function ItemPanel({
         audiences={audiences}
         onChange={(access) => set({ access })}
       />
-      <div className="grid grid-cols-2 gap-3">
-        <MomentField
-          label="Published from"
-          zone={zone}
-          value={draft.from}
-          onChange={(from) => set({ from })}
-        />
-        <MomentField label="Until" zone={zone} value={draft.until} onChange={(until) => set({ until })} />
-      </div>
+      <MomentField label="Published from" zone={zone} value={draft.from} onChange={(from) => set({ from })} />
+      <MomentField label="Until" zone={zone} value={draft.until} onChange={(until) => set({ until })} />
       <p className="text-quiet">In the site’s time zone, {zone.replaceAll('_', ' ')}.</p>
       <div className="mt-2 flex justify-between">
         {item ? (
