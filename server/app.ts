@@ -4,7 +4,6 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import SequelizeStoreFactory from 'connect-session-sequelize';
 import express from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
@@ -44,9 +43,9 @@ import { siteRouter } from './site/router.ts';
 import { CrmStandIn } from './standins/crm.ts';
 import { ForeignSite } from './standins/foreign-site.ts';
 import { MailServer } from './standins/mail-server.ts';
+import { Sessions, sessionLasts } from './store/sessions.ts';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
-const month = 30 * 24 * 3600 * 1000;
 
 export interface RunningApp {
   readonly address: string;
@@ -106,9 +105,10 @@ export async function startApp(
   const apiKeys = new ApiKeys();
   const foreign = demo ? await startForeignSite(port, address, live, apiKeys) : undefined;
   const contacts = new Contacts(people, drafts);
+  const sessions = new Sessions(sequelize);
   const services = {
     contacts,
-    contactEdits: new ContactEdits(people, drafts, contacts, live, imports),
+    contactEdits: new ContactEdits(people, drafts, contacts, live, imports, sessions),
     imports,
     drafts,
     crm,
@@ -134,20 +134,14 @@ export async function startApp(
   await services.audiences.list();
   app.disable('x-powered-by');
   app.use(securityHeaders(dev));
-  const store = new (SequelizeStoreFactory(session.Store))({
-    db: sequelize,
-    tableName: 'sessions',
-    checkExpirationInterval: 15 * 60 * 1000,
-    expiration: month,
-  });
   const cookies = (name: string, path: string) =>
     session({
       name,
       secret,
-      store,
+      store: sessions,
       resave: false,
       saveUninitialized: false,
-      cookie: { path, httpOnly: true, sameSite: 'lax', maxAge: month },
+      cookie: { path, httpOnly: true, sameSite: 'lax', maxAge: sessionLasts },
     });
 
   app.use(
@@ -194,7 +188,7 @@ export async function startApp(
     crmStandIn,
     foreignSite: foreign,
     async stop() {
-      store.stopExpiringSessions();
+      sessions.stop();
       await crm.stop();
       server.closeAllConnections();
       await new Promise<void>((resolve) => server.close(() => resolve()));
@@ -232,10 +226,10 @@ async function startForeignSite(
 }
 
 /** Looks a session up only for who brings its cookie or may be given one: most visitors read and have none. */
-function onlyWithCookie(name: string, sessions: express.RequestHandler): express.RequestHandler {
+function onlyWithCookie(name: string, withSession: express.RequestHandler): express.RequestHandler {
   return (request, response, next) => {
     if (request.method === 'GET' && !request.headers.cookie?.includes(`${name}=`)) next();
-    else sessions(request, response, next);
+    else withSession(request, response, next);
   };
 }
 

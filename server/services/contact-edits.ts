@@ -1,4 +1,4 @@
-import { QueryTypes, type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   ChangeKind,
@@ -24,6 +24,7 @@ import {
   MailboxRow,
   SiteAccountRow,
 } from '../store/models.ts';
+import type { Sessions } from '../store/sessions.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Contacts } from './contacts.ts';
 import type { Drafts } from './drafts.ts';
@@ -40,6 +41,7 @@ export class ContactEdits {
     private readonly contacts: Contacts,
     private readonly live: LiveSite,
     private readonly imports: Imports,
+    private readonly sessions: Sessions,
   ) {}
 
   /** Stores values of a contact. Refused where somebody else changed the contact since it was read. */
@@ -162,6 +164,7 @@ export class ContactEdits {
       if (!(await SiteAccountRow.findByPk(id, { transaction })))
         await SiteAccountRow.update({ contactId: id }, { where: { contactId: other }, transaction });
       await moveExamples(other, { id, name: row.name }, transaction);
+      await this.sessions.endOf(other, transaction);
       const { externalId = null } = gone;
       await gone.destroy({ transaction });
       await row.update(
@@ -176,14 +179,13 @@ export class ContactEdits {
       );
       await record(id, 'merged', fields, accountName, transaction);
     });
+    this.sessions.forget();
     await this.people.changed([id, other]);
     return this.contacts.get(id);
   }
 
   /** Erases a contact with everything personal that is kept of it anywhere. */
   async erase(id: number): Promise<z.infer<typeof erasedSchema>> {
-    const { sequelize } = ContactRow;
-    if (!sequelize) throw new Error('the database is not open');
     const { erased, imports, email } = await inTransaction(async (transaction) => {
       const row = await locked(id, transaction);
       const { email } = row;
@@ -191,17 +193,13 @@ export class ContactEdits {
       const account = (await SiteAccountRow.findByPk(id, { transaction })) !== null;
       const messages = await MailboxRow.destroy({ where: { recipient: email }, transaction });
       const deliveries = await DeliveryRow.destroy({ where: { contactId: id }, transaction });
-      // Nobody stays signed in on the site as somebody who is gone.
-      await sequelize.query('DELETE FROM sessions WHERE data REGEXP ?', {
-        replacements: [`"contactId":${id}[,}]`],
-        type: QueryTypes.DELETE,
-        transaction,
-      });
+      await this.sessions.endOf(id, transaction);
       await moveExamples(id, null, transaction);
       await row.destroy({ transaction });
       const imports = [...new Set(changes.flatMap(({ importId }) => importId ?? []))];
       return { erased: { changes: changes.length, messages, deliveries, account }, imports, email };
     });
+    this.sessions.forget();
     await this.people.changed([id]);
     return { ...erased, files: await this.imports.forget(imports, email) };
   }
