@@ -40,6 +40,7 @@ import { ItemViews } from './site/item-views.ts';
 import { KnownTokens } from './site/known.ts';
 import { LiveSite } from './site/live.ts';
 import { siteRouter } from './site/router.ts';
+import { readVisitor, signedInCookie } from './site/visitor.ts';
 import { CrmStandIn } from './standins/crm.ts';
 import { ForeignSite } from './standins/foreign-site.ts';
 import { MailServer } from './standins/mail-server.ts';
@@ -145,6 +146,11 @@ export async function startApp(
     });
 
   app.use(
+    '/site',
+    readVisitor(secret, sessions, cookies(signedInCookie, '/site')),
+    siteRouter(site, address),
+  );
+  app.use(
     '/pictures',
     // Mail programs show these on pages of their own.
     helmet.crossOriginResourcePolicy({ policy: 'cross-origin' }),
@@ -161,7 +167,6 @@ export async function startApp(
   if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
-  app.use('/site', onlyWithCookie('porch_site', cookies('porch_site', '/site')), siteRouter(site, address));
 
   app.use(
     '/api',
@@ -223,14 +228,6 @@ async function startForeignSite(
   await keys.keep({ id: 'demo-server', name: `${name}, its server`, origins: [], isSecret: true }, serverKey);
   foreign.of = { porch, browserKey, serverKey };
   return foreign;
-}
-
-/** Looks a session up only for who brings its cookie or may be given one: most visitors read and have none. */
-function onlyWithCookie(name: string, withSession: express.RequestHandler): express.RequestHandler {
-  return (request, response, next) => {
-    if (request.method === 'GET' && !request.headers.cookie?.includes(`${name}=`)) next();
-    else withSession(request, response, next);
-  };
 }
 
 function securityHeaders(dev: boolean) {

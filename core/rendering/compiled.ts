@@ -130,6 +130,11 @@ export class CompiledSnapshot {
     }
   }
 
+  /** Whether a page stands at an address, whoever may open it. */
+  hasPage(slug: string): boolean {
+    return this.pages.has(slug);
+  }
+
   /** What stands at a page's address for a viewer. */
   page(slug: string, viewer: Viewer): Answer {
     const page = this.pages.get(slug);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Attribute, Values } from '../attributes/attribute.ts';
+import type { Attribute, Value, Values } from '../attributes/attribute.ts';
 import { readLanguages } from '../attributes/languages.ts';
 import { readAddress } from '../attributes/networks.ts';
 import { longestText } from '../attributes/parse.ts';
@@ -23,6 +23,8 @@ export type VisitRecord = z.infer<typeof visitRecordSchema>;
 /** Without a page for so long, the next one begins another visit (common practice, no source). */
 export const visitEnds = 30 * 60 * 1000;
 const mostItems = 40;
+/** What stands behind so many characters of an address is not read. */
+const longestUrl = 8000;
 
 /** The record after one more page at a moment; `item` is what the page shows, if it shows one. */
 export function nextRecord(record: VisitRecord | undefined, now: number, item?: string): VisitRecord {
@@ -59,46 +61,94 @@ export interface PageRequest {
  * anybody gets.
  *
  * @param attributes the organisation's own, of which those of the visit read a query parameter or a cookie
+ * @param asked the attributes that will be asked for; nothing is read for others. All when not given
  */
-export function visitOf(request: PageRequest, attributes: readonly Attribute[]): Values {
-  const { headers, record } = request;
-  const agent = readAgent(headers);
-  if (agent.isBot) return {};
-  const [path = '/', queryText = ''] = request.url.slice(0, 8000).split(/\?(.*)/s);
-  const query = new URLSearchParams(queryText);
-  const ownHost = (headers.host ?? '').replace(/:\d+$/, '').replace(/^www\./, '');
-  const origin = originOf(headers.referer, query, ownHost);
-  const address = readAddress(request.address);
-  const place = placeOf(request.address);
-  const languages = readLanguages(headers['accept-language'] ?? '');
-  const own = attributes.flatMap((attribute): [string, string | undefined][] => {
-    if (attribute.source !== 'visit' || attribute.type !== 'text' || !attribute.reads) return [];
+export function visitOf(
+  request: PageRequest,
+  attributes: readonly Attribute[],
+  asked?: ReadonlySet<string>,
+): Values {
+  const reading = new Reading(request);
+  if (reading.agent.isBot) return {};
+  const values: { [attribute: string]: Value | undefined } = {};
+  for (const id of asked ?? builtIn.keys()) {
+    const read = builtIn.get(id);
+    if (read) values[id] = read(reading);
+  }
+  for (const attribute of attributes) {
+    if (attribute.source !== 'visit' || attribute.type !== 'text' || !attribute.reads) continue;
+    if (asked && !asked.has(attribute.id)) continue;
     const { from, name } = attribute.reads;
-    return [[attribute.id, text(from === 'query' ? query.get(name) : request.cookies[name])]];
-  });
-  return {
-    ...Object.fromEntries(own),
-    'visit-device': agent.device,
-    'visit-browser': agent.browser,
-    'visit-system': agent.system,
-    'visit-language': languages.length > 0 ? languages : undefined,
-    'visit-address': address,
-    'visit-country': place?.country,
-    'visit-region': place?.region,
-    'visit-came-by': origin.cameBy,
-    'visit-referrer': origin.host,
-    'visit-campaign': text(query.get('utm_campaign')),
-    'visit-campaign-source': text(query.get('utm_source')),
-    'visit-campaign-medium': text(query.get('utm_medium')),
-    'visit-campaign-term': text(query.get('utm_term')),
-    'visit-campaign-content': text(query.get('utm_content')),
-    'visit-path': decodedPath(path),
-    'visit-pages': record?.pages,
-    'visit-count': record?.visits,
-    'visit-returning': record && record.visits > 1,
-    'visit-item-views': request.item === undefined ? undefined : record?.items[request.item],
-    'visit-seconds': record && Math.floor((record.seen - record.began) / 1000),
-  };
+    values[attribute.id] = text(from === 'query' ? reading.query.get(name) : request.cookies[name]);
+  }
+  return values;
+}
+
+/** A request with what is read of it for several attributes, read once and only where it is asked for. */
+class Reading {
+  readonly agent;
+  private readonly at: number;
+  private queried: URLSearchParams | undefined;
+  private came: ReturnType<typeof originOf> | undefined;
+  private located: { place: ReturnType<typeof placeOf> } | undefined;
+
+  constructor(readonly request: PageRequest) {
+    this.agent = readAgent(request.headers);
+    this.at = request.url.indexOf('?');
+  }
+
+  get path(): string {
+    const { url } = this.request;
+    return (this.at < 0 ? url : url.slice(0, this.at)).slice(0, longestUrl);
+  }
+
+  get query(): URLSearchParams {
+    this.queried ??= new URLSearchParams(this.at < 0 ? '' : this.request.url.slice(this.at + 1, longestUrl));
+    return this.queried;
+  }
+
+  get origin(): ReturnType<typeof originOf> {
+    const { headers } = this.request;
+    const ownHost = (headers.host ?? '').replace(/:\d+$/, '').replace(/^www\./, '');
+    this.came ??= originOf(headers.referer, this.query, ownHost);
+    return this.came;
+  }
+
+  get place(): ReturnType<typeof placeOf> {
+    this.located ??= { place: placeOf(this.request.address) };
+    return this.located.place;
+  }
+}
+
+const builtIn = new Map<string, (reading: Reading) => Value | undefined>([
+  ['visit-device', ({ agent }) => agent.device],
+  ['visit-browser', ({ agent }) => agent.browser],
+  ['visit-system', ({ agent }) => agent.system],
+  ['visit-language', ({ request }) => languagesOf(request.headers['accept-language'])],
+  ['visit-address', ({ request }) => readAddress(request.address)],
+  ['visit-country', ({ place }) => place?.country],
+  ['visit-region', ({ place }) => place?.region],
+  ['visit-came-by', ({ origin }) => origin.cameBy],
+  ['visit-referrer', ({ origin }) => origin.host],
+  ['visit-campaign', ({ query }) => text(query.get('utm_campaign'))],
+  ['visit-campaign-source', ({ query }) => text(query.get('utm_source'))],
+  ['visit-campaign-medium', ({ query }) => text(query.get('utm_medium'))],
+  ['visit-campaign-term', ({ query }) => text(query.get('utm_term'))],
+  ['visit-campaign-content', ({ query }) => text(query.get('utm_content'))],
+  ['visit-path', ({ path }) => decodedPath(path)],
+  ['visit-pages', ({ request }) => request.record?.pages],
+  ['visit-count', ({ request }) => request.record?.visits],
+  ['visit-returning', ({ request: { record } }) => record && record.visits > 1],
+  [
+    'visit-item-views',
+    ({ request: { item, record } }) => (item === undefined ? undefined : record?.items[item]),
+  ],
+  ['visit-seconds', ({ request: { record } }) => record && Math.floor((record.seen - record.began) / 1000)],
+]);
+
+function languagesOf(header: string | undefined): string[] | undefined {
+  const languages = readLanguages(header ?? '');
+  return languages.length > 0 ? languages : undefined;
 }
 
 function text(value: string | null | undefined): string | undefined {

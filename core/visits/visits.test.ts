@@ -158,6 +158,15 @@ describe('a visit', () => {
     }
   });
 
+  it('has what is asked for and no more', () => {
+    const asked = new Set(['visit-country', 'visit-campaign', 'ref', 'tier']);
+    expect(visitOf(request, own, asked)).toEqual({
+      ref: 'friend',
+      'visit-country': 'US',
+      'visit-campaign': 'December',
+    });
+  });
+
   it('of a bot has nothing, and a broken address is taken as it is', () => {
     expect(visitOf({ ...request, headers: { 'user-agent': agents.bot } }, own)).toEqual({});
     expect(visitOf({ ...request, url: '/%E0%A4%A' }, own)['visit-path']).toBe('/%E0%A4%A');

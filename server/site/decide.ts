@@ -17,6 +17,7 @@ import { Refusal } from '../refusal.ts';
 import type { ApiKeys, KnownKey } from '../services/api-keys.ts';
 import { ContactRow } from '../store/models.ts';
 import { isBot, type Site } from './site.ts';
+import { agentHeaders } from './visit.ts';
 
 /**
  * Decisions for other sites and for programs. A browser’s call comes from a page of a site that its key is for, and can
@@ -131,11 +132,7 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
         : await contactNamed(person);
   const contact = id === undefined ? undefined : await site.people.get(id);
   const headers = {
-    'user-agent': request.get('user-agent'),
-    'accept-language': request.get('accept-language'),
-    'sec-ch-ua': request.get('sec-ch-ua'),
-    'sec-ch-ua-mobile': request.get('sec-ch-ua-mobile'),
-    'sec-ch-ua-platform': request.get('sec-ch-ua-platform'),
+    ...agentHeaders(request),
     referer: visit.referrer === '' ? undefined : visit.referrer,
     host: request.get('origin')?.replace(/^https?:\/\//, ''),
   };
@@ -147,6 +144,7 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
     visit: visitOf(
       { url, headers, address: request.ip ?? '', cookies: {}, record: undefined },
       site.live.current?.snapshot.attributes ?? [],
+      site.live.current?.asksOfVisit,
     ),
     item: null,
     instant: Date.now(),

@@ -11,7 +11,8 @@ import { ContactChangeRow, ContactRow } from '../store/models.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import { knownFor } from './known.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
-import { contactOf, knownCookie, type Site, viewerOf } from './site.ts';
+import { contactOf, type Site, viewerOf } from './site.ts';
+import { knownCookie } from './visitor.ts';
 
 type Answers = Map<string, Value>;
 type Problems = { label: string; message: string }[];

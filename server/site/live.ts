@@ -1,17 +1,26 @@
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 
+/** Attributes that need something to be remembered from page to page. */
+const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item-views', 'visit-seconds'];
+
+interface LiveRelease {
+  release: number;
+  snapshot: Snapshot;
+  compiled: CompiledSnapshot;
+  /** The attributes of the visit that it asks for. */
+  asksOfVisit: ReadonlySet<string>;
+  /** Whether it asks for something that needs to be remembered from page to page. */
+  remembers: boolean;
+  /** The pages that are the same for everybody signed out, as they were sent first, by their HTML. */
+  ready: Map<string, { readonly bytes: Buffer; readonly tag: string | undefined }>;
+  /** When the release was made, as an instant. */
+  releasedAt: string;
+}
+
 /** The release that is live, compiled; undefined until the first one. */
 export class LiveSite {
-  current:
-    | {
-        release: number;
-        snapshot: Snapshot;
-        compiled: CompiledSnapshot;
-        /** When the release was made, as an instant. */
-        releasedAt: string;
-      }
-    | undefined;
+  current: LiveRelease | undefined;
 
   /**
    * @param base the site's origin
@@ -24,6 +33,17 @@ export class LiveSite {
 
   show(release: number, snapshot: Snapshot, madeAt: Date): void {
     const compiled = new CompiledSnapshot(snapshot, this.base, this.views);
-    this.current = { release, snapshot, compiled, releasedAt: madeAt.toISOString() };
+    const { asked, catalogue } = compiled.decider;
+    const asksOfVisit = new Set([...asked].filter((id) => catalogue.get(id)?.source === 'visit'));
+    const remembers = remembered.some((id) => asked.has(id));
+    this.current = {
+      release,
+      snapshot,
+      compiled,
+      asksOfVisit,
+      remembers,
+      ready: new Map(),
+      releasedAt: madeAt.toISOString(),
+    };
   }
 }

@@ -13,7 +13,8 @@ import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
 import { knownFor } from './known.ts';
 import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
-import { hasSiteCookie, isBot, knownCookie, type Site, signedInContact, viewerOf } from './site.ts';
+import { hasSiteCookie, isBot, type Site, viewerOf } from './site.ts';
+import { knownCookie, signedInCookie, visitorOf } from './visitor.ts';
 
 const credentials = z.object({ email: z.string().trim().max(254), password: z.string().max(1000) });
 
@@ -50,8 +51,20 @@ export function siteRouter(site: Site, origin: string): Router {
     response.redirect(302, `${address.pathname}${address.search}`);
   });
 
+  // First, as most ask for it; the addresses below are refused as a page's own.
+  router.get('/{:slug}', async (request, response, next) => {
+    const slug = request.params.slug ?? '';
+    const { current } = site.live;
+    if (!current?.compiled.hasPage(slug)) return next();
+    // The home page has one address, its folder's.
+    if (slug === '' && !request.originalUrl.split('?')[0]?.endsWith('/'))
+      return response.redirect(301, '/site/');
+    const viewer = await viewerOf(site, request, response);
+    send(site, request, response, current.compiled.page(slug, viewer), viewer);
+  });
+
   router.get('/sign-in', (request, response) => {
-    if (signedInContact(request) !== undefined) return response.redirect(303, afterSignIn(site, request));
+    if (visitorOf(request).signedIn !== undefined) return response.redirect(303, afterSignIn(site, request));
     sendOwnPage(site, response, 200, 'Sign in', signInPage(site, '', queryOf(request)));
   });
   router.post('/sign-in', sameOriginOnly, signInLimit(), form, async (request, response) => {
@@ -72,7 +85,7 @@ export function siteRouter(site: Site, origin: string): Router {
   });
   router.post('/sign-out', sameOriginOnly, async (request, response) => {
     await new Promise<void>((resolve) => request.session.destroy(() => resolve()));
-    response.clearCookie('porch_site', { path: '/site' });
+    response.clearCookie(signedInCookie, { path: '/site' });
     response.clearCookie(knownCookie, { path: '/site' });
     response.redirect(303, '/site/');
   });
@@ -103,14 +116,6 @@ export function siteRouter(site: Site, origin: string): Router {
   router.use('/forms', formsRouter(site));
   router.use(findingRouter(site, origin));
 
-  router.get('/{:slug}', async (request, response) => {
-    const slug = request.params.slug ?? '';
-    // The home page has one address, its folder's.
-    if (slug === '' && !request.originalUrl.split('?')[0]?.endsWith('/'))
-      return response.redirect(301, '/site/');
-    const viewer = await viewerOf(site, request, response);
-    send(site, request, response, site.live.current?.compiled.page(slug, viewer), viewer);
-  });
   router.get('/:collection/:item', async (request, response) => {
     const address = `${request.params.collection}/${request.params.item}`;
     const item = site.live.current?.compiled.library.find(address)?.item;
@@ -141,10 +146,9 @@ function send(
       const isEverybodys =
         answer.sameForAll && !hasSiteCookie(request) && response.getHeader('set-cookie') === undefined;
       if (isEverybodys) response.set('Cache-Control', 'public, no-cache');
-      response
-        .status(answer.notice ? 403 : 200)
-        .type('html')
-        .send(answer.html);
+      response.status(answer.notice ? 403 : 200).type('html');
+      if (answer.sameForAll) sendReady(site, response, answer.html);
+      else response.send(answer.html);
       return;
     }
     case 'sign-in':
@@ -156,6 +160,15 @@ function send(
     default:
       sendNotFound(site, response, viewer);
   }
+}
+
+/** Sends what is sent again and again without turning it into bytes, and those into a tag, each time. */
+function sendReady({ live }: Site, response: Response, html: string): void {
+  const ready = live.current?.ready.get(html);
+  if (ready?.tag !== undefined) response.set('ETag', ready.tag);
+  const bytes = ready?.bytes ?? Buffer.from(html);
+  response.send(bytes);
+  if (!ready) live.current?.ready.set(html, { bytes, tag: response.get('ETag') });
 }
 
 function badToken(site: Site, response: Response): void {

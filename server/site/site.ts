@@ -1,4 +1,3 @@
-import { parse } from 'cookie';
 import type { Request, Response } from 'express';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { readAgent } from '../../core/visits/agent.ts';
@@ -8,6 +7,7 @@ import type { ItemViews } from './item-views.ts';
 import type { KnownTokens } from './known.ts';
 import type { LiveSite } from './live.ts';
 import { visitFor } from './visit.ts';
+import { knownCookie, visitorOf } from './visitor.ts';
 
 /** What the live site serves from. */
 export interface Site {
@@ -19,21 +19,10 @@ export interface Site {
   readonly demo: boolean;
 }
 
-/** Holds who was recognised by a link from an email, or by a form. */
-export const knownCookie = 'porch_known';
-
-/** Who is signed in on the site; a visitor without the cookie has no session at all. */
-export function signedInContact(request: { session?: { contactId?: number } }): number | undefined {
-  return request.session?.contactId;
-}
-
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
 export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
-  const signedIn = signedInContact(request);
-  const { cookie } = request.headers;
-  const id =
-    signedIn ??
-    (cookie?.includes(knownCookie) ? known.read(parse(cookie)[knownCookie], Date.now()) : undefined);
+  const { cookies, signedIn } = visitorOf(request);
+  const id = signedIn ?? known.read(cookies[knownCookie], Date.now());
   return id === undefined || isBot(request) ? undefined : { id, signedIn: signedIn !== undefined };
 }
 

@@ -1,13 +1,11 @@
-import { parse } from 'cookie';
 import type { Request, Response } from 'express';
 import type { Values } from '../../core/attributes/attribute.ts';
 import { nextRecord, type VisitRecord, visitOf, visitRecordSchema } from '../../core/visits/visit.ts';
 import type { LiveSite } from './live.ts';
+import { visitorOf } from './visitor.ts';
 
 const cookieName = 'porch_visit';
 const year = 365 * 24 * 3600 * 1000;
-/** Attributes that need something to be remembered from page to page. */
-const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item-views', 'visit-seconds'];
 
 /**
  * What the request tells of the visit, as far as the live release asks for it; nothing is remembered in the visitor's
@@ -15,13 +13,10 @@ const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item
  */
 export function visitFor(request: Request, response: Response, { current }: LiveSite, item?: string): Values {
   if (!current) return {};
-  const { decider, snapshot } = current.compiled;
-  const asked = [...decider.asked].filter((id) => decider.catalogue.get(id)?.source === 'visit');
-  if (asked.length === 0) return {};
-  const cookies = parse(request.headers.cookie ?? '');
-  const record = remembered.some((id) => decider.asked.has(id))
-    ? nextRecord(readRecord(cookies[cookieName]), Date.now(), item)
-    : undefined;
+  const { asksOfVisit, remembers, snapshot } = current;
+  if (asksOfVisit.size === 0) return {};
+  const { cookies } = visitorOf(request);
+  const record = remembers ? nextRecord(readRecord(cookies[cookieName]), Date.now(), item) : undefined;
   if (record)
     response.cookie(cookieName, Buffer.from(JSON.stringify(record)).toString('base64url'), {
       path: '/site',
@@ -32,13 +27,14 @@ export function visitFor(request: Request, response: Response, { current }: Live
   return visitOf(
     {
       url: request.originalUrl,
-      headers: singleHeaders(request),
+      headers: { ...agentHeaders(request), referer: request.get('referer'), host: request.get('host') },
       address: request.ip ?? '',
       cookies,
       record,
       ...(item !== undefined && { item }),
     },
     snapshot.attributes,
+    asksOfVisit,
   );
 }
 
@@ -52,8 +48,13 @@ function readRecord(text: string | undefined): VisitRecord | undefined {
   }
 }
 
-function singleHeaders({ headers }: Request): { [name: string]: string | undefined } {
-  return Object.fromEntries(
-    Object.entries(headers).map(([name, value]) => [name, Array.isArray(value) ? value.join(', ') : value]),
-  );
+/** What a request says of the program it comes from, and of the languages that its user reads. */
+export function agentHeaders(request: Request): { [name: string]: string | undefined } {
+  return {
+    'user-agent': request.get('user-agent'),
+    'accept-language': request.get('accept-language'),
+    'sec-ch-ua': request.get('sec-ch-ua'),
+    'sec-ch-ua-mobile': request.get('sec-ch-ua-mobile'),
+    'sec-ch-ua-platform': request.get('sec-ch-ua-platform'),
+  };
 }

@@ -48,6 +48,15 @@ export class Sessions extends session.Store {
     });
   }
 
+  /** What a session holds, for a request that changes nothing of it but that it was used. */
+  use(sid: string, answer: (error: unknown, found?: SessionData | null) => void): void {
+    this.get(sid, (error, found) => {
+      if (!found) return answer(error, found);
+      found.cookie.expires = new Date(Date.now() + sessionLasts);
+      this.touch(sid, found, () => answer(error, found));
+    });
+  }
+
   override set(sid: string, data: SessionData, done?: (error?: unknown) => void): void {
     this.change(sid);
     this.stored.set(sid, data, (error: unknown) => {

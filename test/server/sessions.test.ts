@@ -113,6 +113,28 @@ describe('a visitor who is signed in', () => {
     expect((await copy()).text).not.toContain(greeting);
   });
 
+  it('is nobody with a cookie that somebody else signed, or changed', async () => {
+    const visitor = await noor();
+    const [, value = ''] = /porch_site=([^;]+)/.exec(visitor.cookieHeader.cookie) ?? [];
+    const [sid = '', signature = ''] = decodeURIComponent(value).slice(2).split('.');
+    expect(signature).toHaveLength(43);
+    const forged = [
+      `s:${sid}`,
+      `s:${sid}.`,
+      `s:${sid}.${signature.slice(1)}A`,
+      `s:${sid}x.${signature}`,
+      sid,
+      `s:.${signature}`,
+      's:',
+      '%',
+    ];
+    for (const one of forged)
+      for (const cookie of [`porch_site=${encodeURIComponent(one)}`, `porch_site=${one}`]) {
+        const answer = await instance.visitor().call('GET', '/site/', undefined, { cookie });
+        expect([cookie, answer.status, answer.text.includes(greeting)]).toEqual([cookie, 200, false]);
+      }
+  });
+
   it('and becomes one with another contact can sign in as that one', async () => {
     const visitor = await noor();
     expect((await visitor.get('/site/sign-in')).status).toBe(303);
