@@ -17,9 +17,11 @@ import {
   dissolveSlot,
   moveVariant,
   removeVariant,
+  takeAudiences,
   updateNode,
   updateSlot,
 } from '../documents/edit.ts';
+import { deviationOf, outerSlotsOf } from '../documents/page-audiences.ts';
 import { mergeFieldsOf } from '../documents/text.ts';
 import { sayInstant, visitAttributesIn, whyNever } from './condition-findings.ts';
 import { type Diagram, never } from './diagrams.ts';
@@ -39,7 +41,12 @@ export function documentFindings(
   const findings = slotsOf(content).flatMap((slot, index) =>
     new SlotFindings(content, slot, diagrams[index] ?? never, world, names, audiences).all(),
   );
-  return [...findings, ...orderFindings(content, world, names), ...fallbackFindings(content, names)];
+  return [
+    ...findings,
+    ...deviationFindings(content, names),
+    ...orderFindings(content, world, names),
+    ...fallbackFindings(content, names),
+  ];
 }
 
 class SlotFindings {
@@ -248,6 +255,48 @@ function unreached(content: Content, slotId: string, world: World): number {
   const diagram = slotDiagrams(content, world)[at] ?? never;
   const variants = slotsOf(content)[at]?.variants ?? [];
   return variants.filter((_, index) => world.possibly(world.diagrams.where(diagram, index)) === never).length;
+}
+
+/** Slots whose audiences are not those that are set for the whole document, in their order. */
+function deviationFindings(content: Content, names: Names): DocumentFinding[] {
+  const { audiences } = content;
+  if (!audiences) return [];
+  const quoted = (ids: readonly string[]) =>
+    new Intl.ListFormat('en').format(ids.map((id) => `“${names.audience(id) ?? 'a deleted audience'}”`));
+  return outerSlotsOf(content).flatMap((slot): DocumentFinding[] => {
+    const deviation = deviationOf(slot, audiences);
+    if (!deviation) return [];
+    const { lacking, extra, swapped } = deviation;
+    const how = [
+      ...(lacking.length > 0 ? [`has no variant for ${quoted(lacking)}`] : []),
+      ...(extra.length > 0 ? [`has one for ${quoted(extra)}`] : []),
+      ...(swapped ? [`asks ${quoted([swapped[0]])} before ${quoted([swapped[1]])}`] : []),
+    ];
+    const taken = takeAudiences(content, slot.id, audiences, freshIds(content));
+    return [
+      {
+        kind: 'deviates',
+        severity: 'careful',
+        slot: slot.id,
+        variant: null,
+        block: undefined,
+        people: undefined,
+        sentence: `${slot.name} ${new Intl.ListFormat('en').format(how)}, unlike what is set for all slots.`,
+        repairs: [
+          ...(lacking.length > 0 || swapped
+            ? [{ label: 'Give it the audiences and order that are set', content: taken }]
+            : []),
+          ...extra.map((id) => ({
+            label: `Take its variant for ${quoted([id])} away`,
+            content: updateSlot(content, slot.id, (old) => ({
+              ...old,
+              variants: old.variants.filter(({ audience }) => audience !== id),
+            })),
+          })),
+        ],
+      },
+    ];
+  });
 }
 
 /** Two slots whose variants stand in opposite order for audiences that share people. */

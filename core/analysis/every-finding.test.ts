@@ -56,7 +56,7 @@ const greeting: Node = {
   ],
 };
 
-/** A page and an email built to contain every kind of finding. */
+/** A page, another whose slots are set to be for the same, and an email, built to contain every kind of finding. */
 const page: Content = {
   subject: [],
   preview: [],
@@ -71,6 +71,17 @@ const page: Content = {
     slot('One order', ['renewing', 'twilight-members']),
     slot('Other order', ['twilight-members', 'renewing']),
   ],
+};
+const alike: Content = {
+  subject: [],
+  preview: [],
+  body: [
+    slot('As set', ['midnight-members', 'dusk-members']),
+    slot('Lacking one', ['midnight-members']),
+    slot('One too many', ['midnight-members', 'dusk-members', 'twilight-members']),
+    slot('Turned round', ['dusk-members', 'midnight-members']),
+  ],
+  audiences: ['midnight-members', 'dusk-members'],
 };
 const email: Content = {
   subject: [{ kind: 'line', id: 'subject', content: words('Hello') }],
@@ -105,9 +116,11 @@ function repaired(content: Content, kind: DocumentKind): string[] {
   throw new Error('repairing does not end');
 }
 
-describe('a page and an email built to contain every kind of finding', () => {
+describe('documents built to contain every kind of finding', () => {
   it('show them all, each removed by its repair', () => {
-    const kinds = [...repaired(page, 'page'), ...repaired(email, 'email')];
+    const alikeKinds = repaired(alike, 'page');
+    expect(alikeKinds).toEqual(['deviates', 'deviates', 'deviates']);
+    const kinds = [...repaired(page, 'page'), ...new Set(alikeKinds), ...repaired(email, 'email')];
     const every: Record<DocumentFinding['kind'], true> = {
       'never-true': true,
       over: true,
@@ -118,6 +131,7 @@ describe('a page and an email built to contain every kind of finding', () => {
       gap: true,
       'everyone-else-unreached': true,
       order: true,
+      deviates: true,
       'no-fallback': true,
     };
     expect([...kinds].sort()).toEqual(Object.keys(every).sort());

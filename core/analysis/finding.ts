@@ -19,6 +19,7 @@ export interface DocumentFinding {
     | 'gap'
     | 'everyone-else-unreached'
     | 'order'
+    | 'deviates'
     | 'no-fallback';
   severity: Severity;
   /** The slot it is about; undefined where it is about a block outside any. */

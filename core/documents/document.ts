@@ -94,6 +94,8 @@ export const contentSchema = z
     subject: z.array(nodeSchema).max(1),
     preview: z.array(nodeSchema).max(1),
     body: z.array(nodeSchema).max(500),
+    /** The audiences that its slots are for, in their order, where that is set for all of them at once. */
+    audiences: z.array(z.string().min(1).max(64)).min(1).max(26).optional(),
   })
   .superRefine((content, context) => {
     const seen = new Set<string>();
@@ -296,9 +298,9 @@ export function audiencesOf(content: Content): Set<string> {
   return used;
 }
 
-/** Every audience that a document needs: those of its slots, of its lists, and of who may open it. */
+/** Every audience that a document needs: those of its slots or set for them, of its lists, and of who may open it. */
 export function audiencesOfDocument({ content, access }: Pick<Document, 'content' | 'access'>): Set<string> {
-  const used = audiencesOf(content);
+  const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
   for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
   if (access) used.add(access.audience);
   return used;

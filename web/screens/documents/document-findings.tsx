@@ -91,5 +91,6 @@ const titles: Record<DocumentFinding['kind'], string> = {
   gap: 'Some get nothing',
   'everyone-else-unreached': 'Nobody is left over',
   order: 'Another order than elsewhere',
+  deviates: 'Other audiences than are set',
   'no-fallback': 'A hole in the text',
 };

@@ -17,6 +17,7 @@ import { useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
 import { firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
+import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
 import { PickList } from '../../parts/pick-list.tsx';
@@ -35,8 +36,8 @@ export interface SlotActions {
   dissolve: () => void;
   /** Puts a copy of a variant (null: everyone else) into another slot. */
   copyInto: (variant: string | null, into: string) => void;
-  /** Takes the audiences of another slot, in its order. */
-  takeAudiences: (from: Slot) => void;
+  /** Takes the audiences of another slot, or those of the document, in their order. */
+  takeAudiences: (audiences: readonly string[]) => void;
 }
 
 /** A slot's variants in order of precedence, and what everybody else gets. */
@@ -46,6 +47,7 @@ export function SlotPanel({
   choice,
   outcomes,
   audiences,
+  setForAll,
   label,
   actions,
 }: {
@@ -56,6 +58,8 @@ export function SlotPanel({
   choice: number;
   outcomes: Cast['slots'][number]['outcomes'] | undefined;
   audiences: readonly ListedAudience[];
+  /** The audiences that are set for all slots of the document, in order. */
+  setForAll: readonly string[] | undefined;
   label: (attribute: string) => string;
   actions: SlotActions;
 }) {
@@ -164,6 +168,11 @@ export function SlotPanel({
           Same for all
         </Button>
       </div>
+      {setForAll && deviationOf(slot, setForAll) && (
+        <Button look="quiet" className="mt-2" onClick={() => actions.takeAudiences(setForAll)}>
+          Use the audiences set for all slots
+        </Button>
+      )}
       {otherSlots.length > 0 && (
         <div className="mt-2 flex flex-col gap-1">
           <OtherSlot
@@ -174,7 +183,7 @@ export function SlotPanel({
           <OtherSlot
             label="Same audiences and order as…"
             slots={otherSlots.filter(({ variants }) => variants.length > 0)}
-            onChoose={actions.takeAudiences}
+            onChoose={({ variants }) => actions.takeAudiences(variants.map(({ audience }) => audience))}
           />
         </div>
       )}

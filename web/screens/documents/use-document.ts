@@ -19,6 +19,9 @@ interface Draft {
   content: Content;
 }
 
+/** Changes the content; changes of one group are undone together. */
+export type Edit = (update: (content: Content) => Content, group?: string) => void;
+
 function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
   return { name, slug, access, collection, content };
 }
@@ -98,8 +101,8 @@ export function useDocument(stored: StoredDocument) {
     return () => window.removeEventListener('beforeunload', warn);
   }, [unsaved]);
 
-  const edit = useCallback(
-    (update: (content: Content) => Content, group?: string) =>
+  const edit: Edit = useCallback(
+    (update, group) =>
       change((before) => {
         const content = update(before.content);
         return content === before.content ? before : { ...before, content };
@@ -127,3 +130,5 @@ export function useDocument(stored: StoredDocument) {
   const document: Document = { id: stored.id, kind: stored.kind, ...draft };
   return { document, draft, history, edit, rename, configure, save, settle, reset };
 }
+
+export type EditedDocument = ReturnType<typeof useDocument>;

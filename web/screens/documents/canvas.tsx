@@ -1,0 +1,116 @@
+import { type ReactNode, useRef } from 'react';
+import { everyoneElse } from '../../../core/deciding/decide.ts';
+import { variantLetter } from '../../../core/documents/document.ts';
+import { Notice } from '../../parts/notice.tsx';
+import { count } from '../../parts/person.tsx';
+import { DocumentView } from '../../parts/rendering/document-view.tsx';
+import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';
+import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
+import { SlotTabs } from './slot-tabs.tsx';
+import type { BlockEdits } from './use-block-edits.ts';
+import type { EditedDocument } from './use-document.ts';
+import type { Decided, Shown } from './use-shown.ts';
+
+const widths = { computer: '100%', tablet: '768px', phone: '390px' };
+
+/** The document as whom one looks as gets it, written in place, with a tab at each slot. */
+export function Canvas({
+  edited: { draft, document, edit },
+  shown,
+  decided,
+  blocks,
+  writing,
+  plain,
+  onPlain,
+}: {
+  edited: EditedDocument;
+  shown: Shown;
+  decided: Decided;
+  blocks: BlockEdits;
+  /** The block that is being written in, and its editor. */
+  writing: { block: string; editor: ReactNode } | undefined;
+  /** Whether an email is shown as plain text. */
+  plain: boolean;
+  onPlain: (plain: boolean) => void;
+}) {
+  const frame = useRef<HTMLDivElement>(null);
+  const { content, access } = draft;
+  const { look, choiceOf, nameOf, forced, item } = shown;
+  const { decider, facts, choices } = decided;
+  const tabs = decided.slots
+    .filter(({ id }) => id !== content.subject[0]?.id && id !== content.preview[0]?.id)
+    .map((slot) => {
+      const choice = choiceOf(slot.id);
+      const audience = slot.variants[choice]?.audience;
+      const people = shown.outcomesOf(slot.id)?.at(choice)?.count;
+      const who = choice === everyoneElse || audience === undefined ? 'Everyone else' : nameOf(audience);
+      return { slot, choice, label: people === undefined ? who : `${who} · ${count(people)} people` };
+    });
+  const head = {
+    content,
+    choiceOf,
+    say: shown.say,
+    selected: blocks.selected,
+    editing: writing,
+    onSelect: blocks.select,
+  };
+  return (
+    <section
+      aria-label="Canvas"
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+      tabIndex={0}
+      className="min-h-0 overflow-y-auto p-4"
+    >
+      {forced && (
+        <div className="mb-3">
+          <Notice kind="careful" title={`Nobody we know gets variant ${variantLetter(forced.choice)} today`}>
+            It is shown here for writing only; whom you look as gets something else.{' '}
+            <button type="button" className="underline" onClick={() => shown.force(undefined)}>
+              Back to what is true
+            </button>
+          </Notice>
+        </div>
+      )}
+      {item && draft.collection && <ItemChoice items={shown.items} item={item} onChoose={shown.chooseItem} />}
+      {access && !decider.contains(access.audience, facts) && <ClosedNotice access={access} look={look} />}
+      {document.kind === 'page' && content.subject.length > 0 && (
+        <TitleHead
+          {...head}
+          onRemove={() => {
+            edit((before) => ({ ...before, subject: [] }));
+            blocks.choose(null);
+          }}
+        />
+      )}
+      {document.kind === 'email' && <EmailHead {...head} plain={plain} onPlain={onPlain} />}
+      {document.kind === 'email' && look.person && look.signedIn && (
+        <p className="mx-auto -mt-2 mb-3 max-w-[680px] px-1 text-quiet">
+          Decided as recognised: nobody is signed in while reading an email.
+        </p>
+      )}
+      {document.kind === 'email' && plain ? (
+        <PlainText document={shown.document} decider={decider} facts={facts} choices={choices} />
+      ) : (
+        <div ref={frame} className="relative mx-auto" style={{ maxWidth: widths[look.device] }}>
+          <DocumentView
+            document={shown.document}
+            decider={decider}
+            viewer={shown.viewer}
+            facts={facts}
+            choices={choices}
+            selected={blocks.selected}
+            onSelect={blocks.select}
+            editing={writing}
+            className="overflow-hidden rounded-md border border-line shadow-soft"
+          />
+          <SlotTabs
+            frame={frame}
+            slots={tabs}
+            selected={blocks.slot?.id ?? null}
+            onSelect={(id) => blocks.choose(id)}
+          />
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,56 @@
+import type { Slot } from '../../../core/documents/document.ts';
+import * as edits from '../../../core/documents/edit.ts';
+import { newId } from './new-id.ts';
+import type { SlotActions } from './slot-panel.tsx';
+import type { Edit } from './use-document.ts';
+
+/** What the panel of a slot does to it. */
+export function slotEdits(
+  of: Slot,
+  {
+    edit,
+    choice,
+    show,
+    force,
+    select,
+  }: {
+    edit: Edit;
+    /** What is on screen. */
+    choice: number;
+    show: (choice: number) => void;
+    force: (choice: number) => void;
+    select: (id: string | null) => void;
+  },
+): SlotActions {
+  const onScreen = of.variants[choice];
+  return {
+    show,
+    addVariant: (audience) => {
+      edit((before) => edits.addVariant(before, of.id, audience, onScreen?.id ?? null, newId));
+      force(of.variants.length);
+    },
+    moveVariant: (variant, to) => edit((before) => edits.moveVariant(before, of.id, variant, to)),
+    removeVariant: (variant) => edit((before) => edits.removeVariant(before, of.id, variant)),
+    setAudience: (variant, audience) =>
+      edit((before) => edits.setVariantAudience(before, of.id, variant, audience)),
+    setNothing: () => edit((before) => edits.updateSlot(before, of.id, (old) => ({ ...old, otherwise: [] }))),
+    writeOtherwise: () =>
+      edit((before) =>
+        edits.updateSlot(before, of.id, (old) => ({
+          ...old,
+          otherwise: (old.variants[0]?.content ?? [edits.newBlock('text', newId)]).map((inner) =>
+            edits.copyNode(inner, newId),
+          ),
+        })),
+      ),
+    rename: (name) =>
+      edit((before) => edits.updateSlot(before, of.id, (old) => ({ ...old, name })), `slot name ${of.id}`),
+    dissolve: () => {
+      edit((before) => edits.dissolveSlot(before, of.id, onScreen?.id ?? null));
+      select((onScreen?.content ?? of.otherwise)[0]?.id ?? null);
+    },
+    copyInto: (variant, into) =>
+      edit((before) => edits.copyVariant(before, { slot: of.id, variant }, into, newId)),
+    takeAudiences: (audiences) => edit((before) => edits.takeAudiences(before, of.id, audiences, newId)),
+  };
+}

@@ -1,0 +1,159 @@
+import { startTransition, useState } from 'react';
+import { toast } from 'sonner';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import {
+  ancestorsOf,
+  type Block,
+  type Content,
+  findNode,
+  type Node,
+  type Slot,
+} from '../../../core/documents/document.ts';
+import * as edits from '../../../core/documents/edit.ts';
+import { messageOf } from '../../app/api.ts';
+import { isText } from './block-text.tsx';
+import { useBlockKeys } from './clipboard.ts';
+import type { Differing } from './differ-button.tsx';
+import { newId } from './new-id.ts';
+import { kindWords } from './outline.tsx';
+import { signedInAudience } from './signed-in-audience.ts';
+import type { Edit } from './use-document.ts';
+
+/** What is chosen in a document, one part or several, and what can be done to it. */
+export function useBlockEdits(
+  content: Content,
+  edit: Edit,
+  choiceOf: (slot: string) => number,
+  audiences: readonly ListedAudience[],
+) {
+  const [selected, setSelected] = useState<string | null>(null);
+  const [group, setGroup] = useState<readonly string[]>([]);
+  const [editing, setEditing] = useState(false);
+
+  const node = selected === null ? undefined : findNode(content, selected);
+  const slot: Slot | undefined =
+    node?.kind === 'slot'
+      ? node
+      : ancestorsOf(content, selected ?? '').findLast((above): above is Slot => above.kind === 'slot');
+  const block = node && node.kind !== 'slot' ? node : undefined;
+  const together = group.length > 1 ? group : selected === null ? [] : [selected];
+  const chosen = () => together.flatMap((id) => findNode(content, id) ?? []);
+
+  /** Chooses one part, or none, and nothing is written in it yet. */
+  const choose = (id: string | null) => {
+    setSelected(id);
+    setGroup([]);
+    setEditing(false);
+  };
+  const select = (picked: string, more = false) => {
+    // Inside shared content the piece as a whole is chosen.
+    const id = findNode(content, picked) ? picked : (picked.split('/')[0] ?? picked);
+    if (more && selected !== null) {
+      setGroup((before) => {
+        const of = before.length > 0 ? before : [selected];
+        return of.includes(id) ? of.filter((one) => one !== id) : [...of, id];
+      });
+      setEditing(false);
+      return;
+    }
+    setGroup([]);
+    setSelected(id);
+    const found = findNode(content, id);
+    setEditing(found !== undefined && isText(found));
+  };
+  const update = (id: string, change: (block: Block) => Block, step?: string) =>
+    edit((before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : change(old))), step);
+  const add = (made: Block, target = targetFor(node, choiceOf)) => {
+    edit((before) => edits.insertNode(before, target, made));
+    choose(made.id);
+    setEditing(isText(made));
+  };
+  const remove = () => {
+    edit((before) => together.reduce((left, id) => edits.removeNode(left, id), before));
+    choose(null);
+  };
+  const paste = (nodes: readonly Node[]) => {
+    // A line is a subject or a title, of which there is one.
+    const copies = nodes.filter(({ kind }) => kind !== 'line').map((one) => edits.copyNode<Node>(one, newId));
+    if (copies.length === 0) return;
+    edit((before) => {
+      let target: edits.Target = node && node.kind !== 'line' ? { after: node.id } : { region: 'body' };
+      let after = before;
+      for (const copy of copies) {
+        after = edits.insertNode(after, target, copy);
+        target = { after: copy.id };
+      }
+      return after;
+    });
+    choose(copies[0]?.id ?? null);
+  };
+  const differ = async (ids: readonly string[], name: string, { kind, audience }: Differing) => {
+    setEditing(false);
+    setGroup([]);
+    if (kind === 'variant') {
+      const [only] = ids;
+      edit((before) =>
+        ids.length === 1 && only !== undefined
+          ? edits.wrapInSlot(before, only, name, audience, newId)
+          : edits.wrapGroup(before, ids, name, audience, newId),
+      );
+      return;
+    }
+    try {
+      const gesture: edits.Gesture =
+        kind === 'access'
+          ? { kind, audience, signedIn: await signedInAudience(audiences) }
+          : { kind, audience };
+      edit((before) => edits.wrapBy(before, ids, name, gesture, newId));
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
+  };
+  useBlockKeys({ chosen, remove, paste });
+
+  return {
+    selected,
+    block,
+    slot,
+    /** Several, where more than one is chosen. */
+    group,
+    together,
+    editing: editing && block !== undefined && isText(block),
+    setEditing,
+    choose,
+    select,
+    update,
+    /** Words as they are typed: the field shows them at once, everything around it follows when there is time. */
+    type: (id: string, change: (block: Block) => Block) =>
+      startTransition(() => update(id, change, `text ${id}`)),
+    add: (kind: Block['kind']) => add(edits.newBlock(kind, newId)),
+    addTitle: (words: string) => {
+      const title = edits.newBlock('line', newId);
+      if (title.kind === 'line') title.content = [{ type: 'text', text: words }];
+      add(title, { region: 'subject' });
+    },
+    remove,
+    duplicate: () => paste(chosen()),
+    differ: (how: Differing) => differ(together, block && group.length <= 1 ? slotName(block) : 'Group', how),
+    differWhole: (how: Differing) =>
+      differ(
+        content.body.map(({ id }) => id),
+        'The whole page',
+        how,
+      ),
+  };
+}
+
+export type BlockEdits = ReturnType<typeof useBlockEdits>;
+
+/** Where a new block goes: into the chosen section or shown variant, after the chosen block, or at the end. */
+function targetFor(node: Node | undefined, choiceOf: (slot: string) => number): edits.Target {
+  if (!node || node.kind === 'line') return { region: 'body' };
+  if (node.kind === 'section' || node.kind === 'links') return { section: node.id };
+  if (node.kind === 'slot') return { slot: node.id, variant: node.variants[choiceOf(node.id)]?.id ?? null };
+  return { after: node.id };
+}
+
+function slotName(block: Block): string {
+  return 'name' in block && block.name ? block.name : kindWords[block.kind];
+}
