@@ -71,6 +71,17 @@ const shop = page(
     down: false,
     most: 12,
     empty: 'The shelves are being filled.',
+    remarks: {
+      variants: [
+        {
+          audience: 'any-member',
+          words: 'A tenth off for you: £',
+          field: 'goods-price',
+          look: 'two-decimals',
+        },
+      ],
+      otherwise: { words: '£', field: 'goods-price', look: 'two-decimals' },
+    },
   },
 );
 

@@ -109,6 +109,33 @@ describe('a list', () => {
     expect(titles(library, list({ collection: 'gone' }))).toEqual([]);
   });
 
+  it('says of each entry what is for the first audience that fits the viewer and that item', () => {
+    const library = libraryOf(({ audiences }) => ({
+      audiences: [
+        ...audiences,
+        { id: 'quick-read', name: 'quick', description: '', condition: test('guides-minutes', 'at-most', 8) },
+      ],
+    }));
+    const block = list({
+      sort: 'title',
+      remarks: {
+        variants: [
+          { audience: 'gone', words: 'never', field: null },
+          { audience: 'quick-read', words: 'quick', field: null },
+          { audience: 'midnight-members', words: 'yours', field: null },
+        ],
+        otherwise: { words: '', field: null },
+      },
+    });
+    const remarks = (who: Viewer) =>
+      Object.fromEntries(
+        library.shown(block, who).map(({ id, remark }) => [id.replace('guide-', ''), remark]),
+      );
+    expect(remarks(viewer(null))).toEqual({ 'double-cluster': -1, 'star-chart': 1 });
+    expect(remarks(viewer({ tier: 'midnight' }))).toMatchObject({ 'double-cluster': 2, 'star-chart': 1 });
+    expect(library.shown(list(), viewer(null)).map(({ remark }) => remark)).toEqual([-1, -1]);
+  });
+
   it('shows exactly the items that are open or locked to the viewer, whatever the order (property)', () => {
     const tiers = [undefined, 'dusk', 'twilight', 'midnight'];
     fc.assert(

@@ -3,7 +3,7 @@ import type { Facts, Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { type Check, plan } from '../conditions/check.ts';
 import { attributesIn, audiencesIn, type Condition } from '../conditions/condition.ts';
-import type { Decider } from '../deciding/decide.ts';
+import { type Decider, everyoneElse } from '../deciding/decide.ts';
 import type { ListBlock } from '../documents/blocks.ts';
 import { type Collection, type Item, itemValues } from './collection.ts';
 
@@ -13,6 +13,8 @@ export type Standing = 'open' | 'locked' | 'hidden';
 export interface Entry {
   readonly item: Item;
   readonly locked: boolean;
+  /** Which of the list's remarks it says, or {@link everyoneElse}. */
+  readonly remark: number;
 }
 
 /** The items of a snapshot with who may open them. Access is decided before anything else, for one viewer at a time. */
@@ -82,13 +84,26 @@ export class Library {
     const collection = this.collections.find(({ id }) => id === block.collection);
     if (!collection) return [];
     const facts = this.decider.facts(viewer);
-    const entries = this.itemsOf(collection.id).flatMap((item): Entry[] => {
+    const entries = this.itemsOf(collection.id).flatMap((item): Omit<Entry, 'remark'>[] => {
       const standing = this.standing(collection, item, viewer, facts);
       return standing === 'hidden' || !this.isWanted(block, item, viewer)
         ? []
         : [{ item, locked: standing === 'locked' }];
     });
-    return this.sorted(entries, block).slice(0, block.most);
+    return this.sorted(entries, block)
+      .slice(0, block.most)
+      .map((entry) => ({ ...entry, remark: this.remarkOf(block, entry.item, viewer, facts) }));
+  }
+
+  /** The entries of a list as a rendering is given them. */
+  shown(block: ListBlock, viewer: Viewer): { id: string; locked: boolean; remark: number }[] {
+    return this.entries(block, viewer).map(({ item, locked, remark }) => ({ id: item.id, locked, remark }));
+  }
+
+  private remarkOf({ remarks }: ListBlock, item: Item, viewer: Viewer, facts: Facts): number {
+    return (
+      remarks?.variants.findIndex(({ audience }) => this.isIn(audience, item, viewer, facts)) ?? everyoneElse
+    );
   }
 
   private isIn(audience: string, item: Item, viewer: Viewer, facts: Facts): boolean {
@@ -111,14 +126,14 @@ export class Library {
     return check(facts, (index) => membership.contains(index));
   }
 
-  private sorted(entries: Entry[], { sort, down }: ListBlock): Entry[] {
+  private sorted<E extends Pick<Entry, 'item'>>(entries: E[], { sort, down }: ListBlock): E[] {
     const sign = down ? -1 : 1;
     if (sort === 'order') return down ? entries.reverse() : entries;
     if (sort === 'title')
       return entries.sort((one, two) => sign * one.item.title.localeCompare(two.item.title));
     const attribute = this.decider.catalogue.get(sort);
     const places = new Map(attribute && choicesOf(attribute).map(({ id }, index) => [id, index]));
-    const keyOf = ({ item }: Entry): string | number | undefined => {
+    const keyOf = ({ item }: E): string | number | undefined => {
       const value = this.valuesOf(item)[sort];
       if (typeof value === 'number') return value;
       return typeof value === 'string' ? (places.get(value) ?? value) : undefined;

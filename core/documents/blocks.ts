@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { attributeIdSchema } from '../attributes/attribute.ts';
 import { conditionSchema } from '../conditions/condition.ts';
-import { inlinesSchema, textBlockSchema } from './text.ts';
+import { inlinesSchema, mergeLooks, textBlockSchema } from './text.ts';
 
 /** Blocks that hold no other blocks, one schema a kind; see document.ts for those that do. */
 const id = z.string().min(1).max(40);
@@ -69,6 +69,15 @@ export const linkSchema = z.object({
   address: z.string().max(2000),
 });
 
+/** What an entry of a list says besides its title: some words, and a field of the item after them. */
+const remarkSchema = z.object({
+  words: z.string().max(200),
+  field: attributeIdSchema.nullable(),
+  /** How the field is written; as the language of the site has it when not given. */
+  look: z.enum(mergeLooks).nullish(),
+});
+export type Remark = z.infer<typeof remarkSchema>;
+
 export const listLayouts = ['rows', 'cards'] as const;
 /** Entries of a collection, each leading to its own page. */
 export const listSchema = z.object({
@@ -84,6 +93,16 @@ export const listSchema = z.object({
   most: z.number().int().min(1).max(500),
   /** What stands there for whom no entry is left. */
   empty: z.string().max(300),
+  /**
+   * What each entry says besides: of the first audience that the viewer is in, looking at that entry's item, otherwise
+   * that for everyone else.
+   */
+  remarks: z
+    .object({
+      variants: z.array(remarkSchema.extend({ audience: z.string().min(1).max(64) })).max(26),
+      otherwise: remarkSchema,
+    })
+    .optional(),
 });
 
 /** A field of the item that the page is about. */

@@ -302,6 +302,8 @@ export function audiencesOf(content: Content): Set<string> {
 export function audiencesOfDocument({ content, access }: Pick<Document, 'content' | 'access'>): Set<string> {
   const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
   for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
+  for (const { node } of walkContent(content))
+    if (node.kind === 'list') for (const { audience } of node.remarks?.variants ?? []) used.add(audience);
   if (access) used.add(access.audience);
   return used;
 }

@@ -270,6 +270,23 @@ describe('what is wrong with a document', () => {
     expect(found).toHaveLength(5);
     expect(found.join()).toMatch(/deleted audience.*no picture.*attribute that is gone.*no subject/s);
     expect(unreleasable('page', content, surroundings)).toEqual([]);
+    const list: Node = {
+      ...(edit.newBlock('list', () => 'l') as Node & { kind: 'list' }),
+      remarks: {
+        variants: [{ audience: 'gone', words: 'x', field: null }],
+        otherwise: { words: '', field: 'gone-field' },
+      },
+    };
+    expect(
+      unreleasable(
+        'page',
+        { ...content, body: [list] },
+        { ...surroundings, hasAudience: () => false, hasCollection: () => true },
+      ).map(({ message }) => message),
+    ).toEqual([
+      'The entries of a list say something to a deleted audience',
+      'The entries of a list name a field that is gone: “gone-field”',
+    ]);
   });
 
   it('names the places on the site that links lead to, in every kind of block', () => {

@@ -86,6 +86,19 @@ export function unreleasable(
       problems.push({ block: node.id, message: 'A video has no file yet' });
     if (node.kind === 'list' && !surroundings.hasCollection(node.collection))
       problems.push({ block: node.id, message: 'A list has no collection, or one that is gone' });
+    if (
+      node.kind === 'list' &&
+      node.remarks?.variants.some(({ audience }) => !surroundings.hasAudience(audience))
+    )
+      problems.push({ block: node.id, message: 'The entries of a list say something to a deleted audience' });
+    const named =
+      node.kind === 'list' && node.remarks ? [...node.remarks.variants, node.remarks.otherwise] : [];
+    for (const { field } of named)
+      if (field !== null && !surroundings.catalogue.get(field))
+        problems.push({
+          block: node.id,
+          message: `The entries of a list name a field that is gone: “${field}”`,
+        });
     if (node.kind === 'shared' && !surroundings.hasPiece(node.document))
       problems.push({ block: node.id, message: 'A piece of shared content is not chosen, or gone' });
     if (node.kind === 'form' && node.fields.length === 0)

@@ -308,8 +308,7 @@ export class CompiledSnapshot {
       links,
       instant: viewer.instant,
       mayOpen: (address) => this.mayOpen(address, viewer),
-      entries: (list) =>
-        this.library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
+      entries: (list) => this.library.shown(list, viewer),
     };
   }
 

@@ -28,6 +28,7 @@ export type Part =
   | { address: AddressPoint['address'] }
   | { signedIn: Part[]; signedOut: Part[] }
   | { list: ListBlock; entries: ReadonlyMap<string, { open: Part[]; locked: Part[] }>; empty: Part[] }
+  | { remarks: Part[][]; otherwise: Part[] }
   | { mayOpen: string; shown: Part[] }
   | { has: string; shown: Part[] }
   | { countdown: CountdownPoint };
@@ -72,12 +73,13 @@ export class Flat {
       const entries = given.entries(part.list);
       if (entries.length === 0) return this.joinParts(part.empty, given);
       return entries
-        .map(({ id, locked }) => {
+        .map(({ id, locked, remark }) => {
           const entry = part.entries.get(id);
-          return entry ? this.joinParts(locked ? entry.locked : entry.open, given) : '';
+          return entry ? this.joinParts(locked ? entry.locked : entry.open, { ...given, remark }) : '';
         })
         .join('');
     }
+    if ('remarks' in part) return this.joinParts(part.remarks[given.remark ?? -1] ?? part.otherwise, given);
     if ('mayOpen' in part) return given.mayOpen(part.mayOpen) ? this.joinParts(part.shown, given) : '';
     if ('has' in part)
       return hasValue(part.has, given.facts, catalogue) ? this.joinParts(part.shown, given) : '';
@@ -111,6 +113,11 @@ export class Flat {
     if ('address' in node) return { address: node.address };
     if ('raw' in node) return this.form === 'html' ? node.raw : '';
     if ('until' in node) return { countdown: node };
+    if ('remarks' in node)
+      return {
+        remarks: node.remarks.map((remark) => this.flatten(remark)),
+        otherwise: this.flatten(node.otherwise),
+      };
     if ('mayOpen' in node) return { mayOpen: node.mayOpen, shown: this.flatten(node.shown) };
     if ('has' in node) return { has: node.has, shown: this.flatten(node.shown) };
     if ('list' in node)

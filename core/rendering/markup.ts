@@ -55,6 +55,12 @@ export interface ListPoint {
   empty: Markup[];
 }
 
+/** What an entry of a list says besides, by which audience its viewer is in. */
+export interface RemarkPoint {
+  remarks: Markup[][];
+  otherwise: Markup[];
+}
+
 /** There for who may open what an address leads to: an entry of a menu or a list of links. */
 export interface OpenPoint {
   mayOpen: string;
@@ -90,6 +96,7 @@ export type Markup =
   | AddressPoint
   | SignInPoint
   | ListPoint
+  | RemarkPoint
   | OpenPoint
   | ValuePoint
   | CountdownPoint
@@ -106,7 +113,15 @@ export interface Given {
   readonly known?: string;
   /** Whether the viewer may open a place on the site, by its address. */
   readonly mayOpen: (address: string) => boolean;
-  readonly entries: (list: ListBlock) => readonly { id: string; locked: boolean }[];
+  readonly entries: (list: ListBlock) => readonly ShownEntry[];
+  /** Inside an entry of a list: which remark it says. */
+  readonly remark?: number;
+}
+
+export interface ShownEntry {
+  readonly id: string;
+  readonly locked: boolean;
+  readonly remark: number;
 }
 
 /** What a rendering is given that has neither lists nor restricted entries of menus. */

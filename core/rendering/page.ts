@@ -2,9 +2,10 @@ import type { Attribute } from '../attributes/attribute.ts';
 import { choicesOf } from '../attributes/attribute.ts';
 import { instantOf, readLocalTime } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { readValue } from '../attributes/parse.ts';
 import { type Collection, type Item, itemAddress } from '../collections/collection.ts';
 import type { SiteSettings } from '../deciding/release.ts';
-import type { FormBlock, ListBlock } from '../documents/blocks.ts';
+import type { FormBlock, ListBlock, Remark } from '../documents/blocks.ts';
 import {
   type Block,
   type Content,
@@ -23,6 +24,7 @@ import {
   textMarkup,
 } from './blocks.ts';
 import { element, type Markup } from './markup.ts';
+import { sayValue } from './say-value.ts';
 
 export interface Surrounding {
   readonly settings: SiteSettings;
@@ -221,6 +223,7 @@ class PageChannel implements Channel {
                     : []),
                   element('a', { class: 'entry-title', href: itemAddress(collection, item) }, [item.title]),
                   ...words,
+                  ...this.remarks(block, item),
                 ]),
               ],
               // Nothing of the item but what is meant for everybody.
@@ -229,6 +232,7 @@ class PageChannel implements Channel {
                   element('a', { class: 'entry-title', href: itemAddress(collection, item) }, [item.title]),
                   element('span', { class: 'entry-lock' }, ['For members who may open it']),
                   ...words,
+                  ...this.remarks(block, undefined),
                 ]),
               ],
             },
@@ -245,6 +249,25 @@ class PageChannel implements Channel {
       ],
       block.id,
     );
+  }
+
+  /** What an entry says besides; words alone, and no field, of an item that is locked. */
+  private remarks({ remarks }: ListBlock, item: Item | undefined): Markup[] {
+    if (!remarks) return [];
+    const { catalogue, locale } = this.of;
+    const said = ({ words, field, look }: Remark): Markup[] => {
+      const attribute = field === null || !item ? undefined : catalogue.get(field);
+      const value = attribute && readValue(attribute, item?.values[attribute.id]);
+      const shown =
+        attribute && value !== undefined
+          ? sayValue(attribute, value, look ?? undefined, locale, catalogue.zone)
+          : '';
+      // A sign that stands right before what it is for, as that of a currency does.
+      const between = words === '' || shown === '' || /[\p{Sc}\p{Ps}]$/u.test(words) ? '' : ' ';
+      const text = words + between + shown;
+      return text === '' ? [] : [element('p', { class: 'entry-remark' }, [text])];
+    };
+    return [{ remarks: remarks.variants.map(said), otherwise: said(remarks.otherwise) }];
   }
 
   private form(block: FormBlock): Markup {

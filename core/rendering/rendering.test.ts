@@ -1,12 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  demoAttributes,
-  demoAudiences,
-  demoDocuments,
-  demoPeople,
-  demoSettings,
-} from '../../demo/scenario.ts';
+import { demoDocuments, demoPeople, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
 import { localDay } from '../attributes/calendar.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { ListBlock } from '../documents/blocks.ts';
@@ -21,12 +15,7 @@ import { resolve, toHtml } from './resolve.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const base = 'http://127.0.0.1:4310';
-const snapshot: Snapshot = {
-  settings: demoSettings,
-  attributes: demoAttributes,
-  audiences: demoAudiences,
-  documents: demoDocuments,
-};
+const snapshot: Snapshot = demoSnapshot;
 const compiled = new CompiledSnapshot(snapshot, base);
 const { decider } = compiled;
 const { catalogue } = decider;
@@ -81,10 +70,7 @@ describe('one tree for the live site and the canvas', () => {
         instant,
         known: 'a&b',
         mayOpen: (address: string) => compiled.mayOpen(address, viewer(contact)),
-        entries: (list: ListBlock) =>
-          compiled.library
-            .entries(list, viewer(contact))
-            .map(({ item, locked }) => ({ id: item.id, locked })),
+        entries: (list: ListBlock) => compiled.library.shown(list, viewer(contact)),
       };
       expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
     }
@@ -102,6 +88,29 @@ describe('pages', () => {
     expect(midnight).not.toContain('Come and look up');
     expect(midnight).toContain('Sign out');
     expect(compiled.page('nowhere', viewer(null))).toEqual({ kind: 'nothing' });
+  });
+
+  it('says of an entry what its viewer is to read, and no field of one that is locked', () => {
+    const shop = (contact: Record<string, unknown> | null) => htmlOf(compiled.page('shop', viewer(contact)));
+    const said = (page: string) =>
+      [...page.matchAll(/<p class="entry-remark">([^<]*)</g)].map(([, one]) => one);
+    const [first] = said(shop(null));
+    expect(first).toMatch(/^£\d+\.\d\d$/);
+    expect(said(shop({ tier: 'dusk' }))[0]).toBe(`A tenth off for you: ${first}`);
+    const locked = new CompiledSnapshot(
+      {
+        ...snapshot,
+        collections: (snapshot.collections ?? []).map((one) => ({
+          ...one,
+          locked: true,
+          access: 'any-member',
+        })),
+      },
+      base,
+    );
+    const teased = htmlOf(locked.page('shop', viewer(null)));
+    expect(said(teased)[0]).toBe('£');
+    expect(teased).not.toMatch(/£\d/);
   });
 
   // OWASP XSS filter evasion style inputs.

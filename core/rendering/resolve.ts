@@ -61,14 +61,15 @@ function resolvePoint(
   if ('address' in node) return [addressText(node.address, given)];
   if ('raw' in node) return [{ html: node.raw }];
   if ('until' in node) return [countdownText(node, given.instant)];
+  if ('remarks' in node) return inner(node.remarks[given.remark ?? -1] ?? node.otherwise);
   if ('mayOpen' in node) return given.mayOpen(node.mayOpen) ? inner(node.shown) : [];
   if ('has' in node) return hasValue(node.has, given.facts, catalogue) ? inner(node.shown) : [];
   if ('list' in node) {
     const entries = given.entries(node.list);
     if (entries.length === 0) return inner(node.empty);
-    return entries.flatMap(({ id, locked }) => {
+    return entries.flatMap(({ id, locked, remark }) => {
       const entry = node.entries.get(id);
-      return entry ? inner(locked ? entry.locked : entry.open) : [];
+      return entry ? resolve(locked ? entry.locked : entry.open, { ...given, remark }, catalogue) : [];
     });
   }
   return inner(isSignedIn(given.facts, catalogue) ? node.signedIn : node.signedOut);

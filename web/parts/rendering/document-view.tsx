@@ -70,7 +70,7 @@ export function DocumentView({
       links: {},
       instant: viewer.instant,
       mayOpen: (address) => mayOpen(address, library, documents ?? [], decider, facts, viewer),
-      entries: (list) => library.entries(list, viewer).map(({ item, locked }) => ({ id: item.id, locked })),
+      entries: (list) => library.shown(list, viewer),
     };
     if (document.kind === 'email')
       return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);

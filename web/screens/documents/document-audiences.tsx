@@ -97,7 +97,7 @@ export function DocumentAudiences({
           className="w-[280px] p-2"
           open={adding}
           onOpenChange={setAdding}
-          trigger={<Button icon={<Plus size={15} aria-hidden />}>Add an audience</Button>}
+          trigger={<Button icon={<Plus size={15} aria-hidden />}>Add one…</Button>}
         >
           <AudiencePicker
             audiences={audiences.filter(({ id }) => !set.includes(id))}
@@ -108,9 +108,7 @@ export function DocumentAudiences({
           />
         </Popover>
         {set.length > 0 && alike < slots.length && (
-          <Button look="quiet" onClick={() => edit((before) => spreadAudiences(before, newId))}>
-            Use in every slot
-          </Button>
+          <Button onClick={() => edit((before) => spreadAudiences(before, newId))}>Use in every slot</Button>
         )}
       </div>
     </section>

@@ -57,7 +57,7 @@ export function DocumentFindings({
               {place !== undefined && place !== slot && (
                 <button
                   type="button"
-                  className="underline underline-offset-2"
+                  className="text-left underline underline-offset-2"
                   onClick={() => onSelect(place)}
                 >
                   Show me
@@ -67,7 +67,7 @@ export function DocumentFindings({
                 <button
                   key={repair.label}
                   type="button"
-                  className="underline underline-offset-2"
+                  className="text-left underline underline-offset-2"
                   onClick={() => onRepair(repair.content)}
                 >
                   {repair.label}

@@ -5,6 +5,7 @@ import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
 import type { SettingsProps } from './block-settings.tsx';
+import { ListRemarks, withoutFields } from './list-remarks.tsx';
 
 const layoutWords: Record<(typeof listLayouts)[number], string> = {
   cards: 'cards with pictures',
@@ -15,6 +16,9 @@ const layoutWords: Record<(typeof listLayouts)[number], string> = {
 export function ListSettings({ block, audiences, catalogue, update }: SettingsProps<'list'>) {
   const { data: collections = [] } = useCollections();
   const collection = collections.find(({ id }) => id === block.collection);
+  const fields = (collection?.fields ?? [])
+    .filter(({ use }) => use === 'value')
+    .map(({ attribute }) => attribute);
   const set = (change: object) => update((old) => (old.kind === 'list' ? { ...old, ...change } : old));
   return (
     <>
@@ -25,7 +29,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
           ...(collection ? [] : [{ value: block.collection, label: 'choose a collection' }]),
           ...collections.map(({ id, name }) => ({ value: id, label: name })),
         ]}
-        onChange={(id) => set({ collection: id, sort: 'order' })}
+        onChange={(id) => set({ collection: id, sort: 'order', remarks: withoutFields(block.remarks) })}
       />
       <SelectField
         label="As"
@@ -41,9 +45,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
             { value: 'order', label: 'the collection' },
             { value: 'title', label: 'title' },
             { value: 'item-views', label: 'views' },
-            ...(collection?.fields ?? [])
-              .filter(({ use }) => use === 'value')
-              .map(({ attribute }) => ({ value: attribute.id, label: attribute.label })),
+            ...fields.map(({ id, label }) => ({ value: id, label })),
           ]}
           onChange={(sort) => set({ sort })}
         />
@@ -73,6 +75,12 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
         value={block.empty}
         maxLength={300}
         onChange={(event) => set({ empty: event.target.value })}
+      />
+      <ListRemarks
+        remarks={block.remarks}
+        fields={fields}
+        audiences={audiences}
+        onChange={(remarks) => set({ remarks })}
       />
       <section aria-label="Which items">
         <Regrouping root={asGroup(block.where ?? all())} onChange={(where) => set({ where })}>

@@ -11,17 +11,15 @@ import {
   UserRound,
 } from 'lucide-react';
 import { useState } from 'react';
-import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { safeAddress } from '../../../core/documents/address.ts';
 import type { Block } from '../../../core/documents/document.ts';
-import type { MergeLook } from '../../../core/documents/text.ts';
-import { looksFor } from '../../../core/rendering/say-value.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AttributePicker } from '../../parts/condition/attribute-picker.tsx';
-import { SelectField, TextField } from '../../parts/field.tsx';
+import { TextField } from '../../parts/field.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { AlternativesForm, insertAlternatives, selectedAlternatives } from './alternatives.tsx';
+import { LookField } from './look-field.tsx';
 import { selectedMergeField } from './text-editing.tsx';
 
 /** What can be done to the words that are being edited. */
@@ -224,42 +222,6 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
         {typed.trim() === '' ? 'Take the link away' : 'Link'}
       </Button>
     </form>
-  );
-}
-
-const lookWords: Record<MergeLook, string> = {
-  upper: 'in capitals',
-  lower: 'in small letters',
-  capital: 'with a capital',
-  whole: 'as a whole number',
-  'two-decimals': 'with two decimals',
-  'short-date': 'as a short date',
-  weekday: 'as the day of the week',
-  'day-and-month': 'as day and month',
-};
-
-/** How the personal value is written. */
-function LookField({
-  attribute,
-  look,
-  onChange,
-}: {
-  attribute: Attribute | undefined;
-  look: MergeLook | undefined;
-  onChange: (look: MergeLook | null) => void;
-}) {
-  if (!attribute) return null;
-  const looks = looksFor(attribute);
-  return (
-    <SelectField
-      label="Written"
-      value={look && looks.includes(look) ? look : ''}
-      options={[
-        { value: '', label: 'as the site’s language has it' },
-        ...looks.map((one) => ({ value: one, label: lookWords[one] })),
-      ]}
-      onChange={(next) => onChange(looks.find((one) => one === next) ?? null)}
-    />
   );
 }
 

@@ -1,0 +1,168 @@
+import { ChevronUp, Plus, X } from 'lucide-react';
+import { useState } from 'react';
+import type { ListedAudience } from '../../../contract/audiences.ts';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
+import type { ListBlock, Remark } from '../../../core/documents/blocks.ts';
+import { variantLetter } from '../../../core/documents/document.ts';
+import { Button, IconButton } from '../../parts/button.tsx';
+import { Popover } from '../../parts/popover.tsx';
+import { VariantMark } from '../../parts/variant-mark.tsx';
+import { LookField } from './look-field.tsx';
+import { AudiencePicker } from './slot-panel.tsx';
+
+type Remarks = NonNullable<ListBlock['remarks']>;
+
+const nothing: Remark = { words: '', field: null };
+
+/** Of another collection none of the fields is there. */
+export function withoutFields(remarks: Remarks | undefined): Remarks | undefined {
+  return (
+    remarks && {
+      variants: remarks.variants.map((variant) => ({ ...variant, field: null, look: null })),
+      otherwise: { ...remarks.otherwise, field: null, look: null },
+    }
+  );
+}
+
+/** What each entry of a list says besides, by who looks at it. */
+export function ListRemarks({
+  remarks = { variants: [], otherwise: nothing },
+  fields,
+  audiences,
+  onChange,
+}: {
+  remarks: Remarks | undefined;
+  fields: readonly Attribute[];
+  audiences: readonly ListedAudience[];
+  onChange: (remarks: Remarks | undefined) => void;
+}) {
+  const [adding, setAdding] = useState(false);
+  const { variants, otherwise } = remarks;
+  const change = (next: Remarks) => {
+    const isEmpty =
+      next.variants.length === 0 && next.otherwise.words === '' && next.otherwise.field === null;
+    onChange(isEmpty ? undefined : next);
+  };
+  const setVariants = (next: Remarks['variants']) => change({ ...remarks, variants: next });
+  return (
+    <section aria-label="What entries say besides" className="flex flex-col gap-2">
+      <h3 className="font-medium">What entries say besides</h3>
+      <p className="text-quiet">
+        Decided for each entry: an audience may ask for the viewer and for the item. First match wins.
+      </p>
+      <ol className="flex flex-col gap-2">
+        {variants.map(({ audience, ...remark }, index) => {
+          const name = audiences.find(({ id }) => id === audience)?.name ?? 'a deleted audience';
+          return (
+            <li key={audience} className="flex flex-col gap-1 rounded-md border border-line bg-paper p-2">
+              <span className="flex items-center gap-2">
+                <VariantMark choice={index} />
+                <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
+                <IconButton
+                  label={`Ask ${name} earlier`}
+                  disabled={index === 0}
+                  onClick={() => {
+                    const next = [...variants];
+                    next.splice(index - 1, 2, ...next.slice(index - 1, index + 1).reverse());
+                    setVariants(next);
+                  }}
+                >
+                  <ChevronUp size={14} />
+                </IconButton>
+                <IconButton
+                  label={`Nothing besides for ${name}`}
+                  onClick={() => setVariants(variants.filter((one) => one.audience !== audience))}
+                >
+                  <X size={14} />
+                </IconButton>
+              </span>
+              <RemarkFields
+                of={variantLetter(index)}
+                remark={remark}
+                fields={fields}
+                onChange={(next) =>
+                  setVariants(
+                    variants.map((one) => (one.audience === audience ? { audience, ...next } : one)),
+                  )
+                }
+              />
+            </li>
+          );
+        })}
+        <li className="flex flex-col gap-1 rounded-md border border-line bg-paper p-2">
+          <span className="flex items-center gap-2">
+            <VariantMark choice={-1} />
+            <span className="font-semibold">Everyone else</span>
+          </span>
+          <RemarkFields
+            of="everyone else"
+            remark={otherwise}
+            fields={fields}
+            onChange={(next) => change({ ...remarks, otherwise: next })}
+          />
+        </li>
+      </ol>
+      <Popover
+        label="Something besides for…"
+        className="w-[280px] p-2"
+        open={adding}
+        onOpenChange={setAdding}
+        trigger={<Button icon={<Plus size={15} aria-hidden />}>Something else for…</Button>}
+      >
+        <AudiencePicker
+          audiences={audiences.filter(({ id }) => !variants.some(({ audience }) => audience === id))}
+          onChoose={(audience) => {
+            setAdding(false);
+            setVariants([...variants, { audience, ...otherwise }]);
+          }}
+        />
+      </Popover>
+    </section>
+  );
+}
+
+function RemarkFields({
+  of,
+  remark,
+  fields,
+  onChange,
+}: {
+  of: string;
+  remark: Remark;
+  fields: readonly Attribute[];
+  onChange: (remark: Remark) => void;
+}) {
+  const box = 'h-8 min-w-0 rounded-md border border-line bg-paper px-2';
+  return (
+    <span className="grid grid-cols-2 gap-1">
+      <input
+        aria-label={`Words for ${of}`}
+        className={box}
+        value={remark.words}
+        maxLength={200}
+        placeholder="words"
+        onChange={(event) => onChange({ ...remark, words: event.target.value })}
+      />
+      <select
+        aria-label={`Field after the words for ${of}`}
+        className={`${box} text-quiet`}
+        value={remark.field ?? ''}
+        onChange={(event) => onChange({ ...remark, field: event.target.value || null, look: null })}
+      >
+        <option value="">and no field</option>
+        {fields.map(({ id, label }) => (
+          <option key={id} value={id}>
+            {label}
+          </option>
+        ))}
+      </select>
+      <span className="col-span-2">
+        <LookField
+          attribute={fields.find(({ id }) => id === remark.field)}
+          look={remark.look ?? undefined}
+          onChange={(look) => onChange({ ...remark, look })}
+        />
+      </span>
+    </span>
+  );
+}
