@@ -5,6 +5,7 @@ import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { ListBlock, Remark } from '../../../core/documents/blocks.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
+import { SelectField } from '../../parts/field.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { LookField } from './look-field.tsx';
@@ -132,37 +133,30 @@ function RemarkFields({
   fields: readonly Attribute[];
   onChange: (remark: Remark) => void;
 }) {
-  const box = 'h-8 min-w-0 rounded-md border border-line bg-paper px-2';
   return (
-    <span className="grid grid-cols-2 gap-1">
+    <>
       <input
         aria-label={`Words for ${of}`}
-        className={box}
+        className="h-9 w-full rounded-md border border-edge/60 bg-paper px-3"
         value={remark.words}
         maxLength={200}
         placeholder="words"
         onChange={(event) => onChange({ ...remark, words: event.target.value })}
       />
-      <select
-        aria-label={`Field after the words for ${of}`}
-        className={`${box} text-quiet`}
+      <SelectField
+        label="and then"
         value={remark.field ?? ''}
-        onChange={(event) => onChange({ ...remark, field: event.target.value || null, look: null })}
-      >
-        <option value="">and no field</option>
-        {fields.map(({ id, label }) => (
-          <option key={id} value={id}>
-            {label}
-          </option>
-        ))}
-      </select>
-      <span className="col-span-2">
-        <LookField
-          attribute={fields.find(({ id }) => id === remark.field)}
-          look={remark.look ?? undefined}
-          onChange={(look) => onChange({ ...remark, look })}
-        />
-      </span>
-    </span>
+        options={[
+          { value: '', label: 'nothing more' },
+          ...fields.map(({ id, label }) => ({ value: id, label: `its ${label}` })),
+        ]}
+        onChange={(field) => onChange({ ...remark, field: field || null, look: null })}
+      />
+      <LookField
+        attribute={fields.find(({ id }) => id === remark.field)}
+        look={remark.look ?? undefined}
+        onChange={(look) => onChange({ ...remark, look })}
+      />
+    </>
   );
 }

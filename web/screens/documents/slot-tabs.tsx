@@ -1,4 +1,4 @@
-import { type RefObject, useEffect, useLayoutEffect, useState } from 'react';
+import { type RefObject, useEffect, useState } from 'react';
 import type { Node, Slot } from '../../../core/documents/document.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
@@ -29,22 +29,27 @@ export function SlotTabs({
   onSelect: (slot: string) => void;
 }) {
   const [boxes, setBoxes] = useState<readonly Box[]>([]);
-  const measure = () => {
-    const next = frame.current ? measureSlots(frame.current, slots) : [];
-    setBoxes((before) => (sameBoxes(before, next) ? before : next));
-  };
-  useLayoutEffect(measure);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: measuring again is the effect's whole work
   useEffect(() => {
     const element = frame.current;
     if (!element) return;
-    const observer = new ResizeObserver(measure);
+    let waiting = 0;
+    // With the next picture: to measure at once would make what is typed wait for the layout of the whole page.
+    const measureSoon = () => {
+      cancelAnimationFrame(waiting);
+      waiting = requestAnimationFrame(() => {
+        const next = measureSlots(element, slots);
+        setBoxes((before) => (sameBoxes(before, next) ? before : next));
+      });
+    };
+    measureSoon();
+    const observer = new ResizeObserver(measureSoon);
     observer.observe(element);
     for (const child of element.children) observer.observe(child);
-    element.addEventListener('load', measure, true);
+    element.addEventListener('load', measureSoon, true);
     return () => {
+      cancelAnimationFrame(waiting);
       observer.disconnect();
-      element.removeEventListener('load', measure, true);
+      element.removeEventListener('load', measureSoon, true);
     };
   }, [frame, slots]);
   return boxes.map((box) => {
@@ -59,7 +64,7 @@ export function SlotTabs({
           type="button"
           onClick={() => onSelect(box.slot)}
           aria-pressed={selected === box.slot}
-          className="pointer-events-auto absolute -left-3 -top-3 flex h-6 max-w-[calc(100%+24px)] items-center gap-1.5 rounded-md bg-paper px-1.5 text-[12px] text-ink shadow-soft"
+          className="pointer-events-auto absolute -left-3 -top-5 flex h-6 max-w-[calc(100%+24px)] items-center gap-1.5 rounded-md bg-paper px-1.5 text-[12px] text-ink shadow-soft"
         >
           <VariantMark choice={shown.choice} />
           <span className="truncate">{shown.label}</span>
@@ -71,14 +76,15 @@ export function SlotTabs({
 
 function measureSlots(frame: HTMLElement, slots: readonly ShownSlot[]): Box[] {
   const origin = frame.getBoundingClientRect();
-  const roots = [...frame.children].flatMap((child) => child.shadowRoot ?? []);
+  const rectOf = new Map<string, DOMRect>();
+  for (const child of frame.children)
+    for (const element of child.shadowRoot?.querySelectorAll('[data-block]') ?? [])
+      rectOf.set(element.getAttribute('data-block') ?? '', element.getBoundingClientRect());
   return slots.flatMap(({ slot, choice }) => {
-    const blocks = blockIds(slot.variants[choice]?.content ?? slot.otherwise);
-    const found = blocks.flatMap((id) =>
-      roots.flatMap((root) => [...root.querySelectorAll(`[data-block="${id}"]`)]),
+    const rects = blockIds(slot.variants[choice]?.content ?? slot.otherwise).flatMap(
+      (id) => rectOf.get(id) ?? [],
     );
-    if (found.length === 0) return [];
-    const rects = found.map((element) => element.getBoundingClientRect());
+    if (rects.length === 0) return [];
     const left = Math.min(...rects.map((rect) => rect.left));
     const top = Math.min(...rects.map((rect) => rect.top));
     const right = Math.max(...rects.map((rect) => rect.right));
