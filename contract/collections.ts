@@ -57,4 +57,9 @@ export const storedFileSchema = z.object({
 export type StoredFile = z.infer<typeof storedFileSchema>;
 
 /** All collections and items as they are drafted, for showing pages that draw on them. */
-export const librarySchema = z.object({ collections: z.array(collectionSchema), items: z.array(itemSchema) });
+export const librarySchema = z.object({
+  collections: z.array(collectionSchema),
+  items: z.array(itemSchema),
+  /** How often each item was opened so far, by its id; none where nobody did. */
+  views: z.record(z.string(), z.number().int()),
+});

@@ -24,14 +24,16 @@ export type Pending = z.infer<typeof pendingSchema>;
 /** A slot, and whom each of its variants is for. */
 const impactSlotSchema = z.object({ name: z.string(), audiences: z.array(z.string()) });
 
-/** Whom the drafts would change what for, a page or email at a time; those that nobody sees otherwise are left out. */
+/** Whom the drafts would change what for, a page, email or item at a time; those that nobody sees otherwise are left out. */
 export const impactSchema = z.object({
   total: z.number(),
+  /** Items that change for somebody and were not counted, as there are so many. */
+  itemsLeft: z.number(),
   documents: z.array(
     z.object({
       id: z.string(),
       name: z.string(),
-      kind: z.enum(documentKinds),
+      kind: z.enum([...documentKinds, 'item']),
       /** Contacts who see something else; of an email all who would get it. */
       contacts: z.number(),
       anonymous: z.boolean(),

@@ -89,7 +89,7 @@ export async function startApp(
   await views.load();
   const live = new LiveSite(address, views.counts);
   const pictures = demoPictures;
-  const releases = new Releases(drafts, live, people, (name) =>
+  const releases = new Releases(drafts, live, people, views.counts, (name) =>
     pictures.some((picture) => picture.name === name),
   );
   await releases.load();
@@ -124,8 +124,9 @@ export async function startApp(
     installation: new InstallationCheck(live, apiKeys),
     settings: new Settings(drafts),
     exportFace: async (id: string, viewer: Viewer) =>
-      exportedFace(await drafts.snapshot(), id, viewer, root, address),
+      exportedFace(await drafts.snapshot(), id, viewer, root, address, views.counts),
     foreignSite: foreign?.origin,
+    views: views.counts,
     releases,
     sending: new Sending(people, live, tokens, known, address, smtpPort),
     pictures,

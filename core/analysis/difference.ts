@@ -3,6 +3,7 @@ import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
 import type { Condition } from '../conditions/condition.ts';
+import { canonical } from '../deciding/changes.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
@@ -197,7 +198,7 @@ function seenIn(
 ): (choices: readonly number[] | undefined) => string {
   if (!document || !snapshot) return () => '';
   const { name, slug, content, kind } = document;
-  const frame = JSON.stringify([snapshot.settings, kind, name, slug]);
+  const frame = canonical([snapshot.settings, kind, name, slug]);
   const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
   const plain = new Map<Node, string>();
   const say = (node: Node, choices: readonly number[]): string => {
@@ -207,7 +208,7 @@ function seenIn(
     }
     if (node.kind === 'section' || node.kind === 'links') {
       const { id: _id, children, name: _name, ...rest } = node;
-      return `${JSON.stringify(rest)}[${sayAll(children, choices)}]`;
+      return `${canonical(rest)}[${sayAll(children, choices)}]`;
     }
     if (listsOf(node).length > 0) {
       const { id: _id, ...rest } = withText(node, (inline) =>
@@ -218,12 +219,12 @@ function seenIn(
             )
           : [inline],
       );
-      return JSON.stringify(rest);
+      return canonical(rest);
     }
     let known = plain.get(node);
     if (known === undefined) {
       const { id: _id, ...rest } = node;
-      known = JSON.stringify(rest);
+      known = canonical(rest);
       plain.set(node, known);
     }
     return known;

@@ -1,7 +1,7 @@
 import type { Condition, Test } from './condition.ts';
 
-/** The same condition with each test put through a change. */
-export function mapTests(condition: Condition, change: (test: Test) => Test): Condition {
+/** The same condition with each test put through a change, or something else in its place. */
+export function mapTests(condition: Condition, change: (test: Test) => Condition): Condition {
   switch (condition.kind) {
     case 'test':
       return change(condition);

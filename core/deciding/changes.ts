@@ -56,6 +56,15 @@ export function same(left: unknown, right: unknown): boolean {
   );
 }
 
+/** A plain JSON value as a text that is the same for equal values, whatever the order of keys. */
+export function canonical(value: unknown): string {
+  return JSON.stringify(value, (_key, inner: unknown) =>
+    typeof inner === 'object' && inner !== null && !Array.isArray(inner)
+      ? Object.fromEntries(Object.entries(inner).sort(([left], [right]) => (left < right ? -1 : 1)))
+      : inner,
+  );
+}
+
 function listChanges<Item extends { id: string; name: string }>(
   before: readonly Item[],
   after: readonly Item[],

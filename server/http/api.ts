@@ -57,6 +57,8 @@ import { named, parse, serial } from './parse.ts';
 import { siteAdminRouter } from './site-admin.ts';
 
 export interface Services {
+  /** How often each item was opened, by its id. */
+  readonly views: ReadonlyMap<string, number>;
   readonly contacts: Contacts;
   readonly contactEdits: ContactEdits;
   readonly imports: Imports;

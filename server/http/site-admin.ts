@@ -27,7 +27,7 @@ export function siteAdminRouter(services: Services): Router {
   });
   router.get('/library', async (_request, response) => {
     const { collections = [], items = [] } = await services.drafts.snapshot();
-    response.json({ collections, items });
+    response.json({ collections, items, views: Object.fromEntries(services.views) });
   });
   router.put('/settings', async (request, response) => {
     const { before, settings } = parse(settingsChangeSchema, request.body);

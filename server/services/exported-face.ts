@@ -13,6 +13,7 @@ import { FileRow } from '../store/models.ts';
  *
  * @param root the folder of the program
  * @param origin where the site is
+ * @param views how often each item was opened
  */
 export async function exportedFace(
   snapshot: Snapshot,
@@ -20,12 +21,13 @@ export async function exportedFace(
   viewer: Viewer,
   root: string,
   origin: string,
+  views?: ReadonlyMap<string, number>,
 ): Promise<{ html: string; name: string }> {
   const document = snapshot.documents.find(({ id }) => id === documentId);
   if (document?.kind !== 'page' || document.collection) throw notFound('page');
   const open = { ...document, access: null };
   const documents = snapshot.documents.map((other) => (other.id === documentId ? open : other));
-  const compiled = new CompiledSnapshot({ ...snapshot, documents }, origin);
+  const compiled = new CompiledSnapshot({ ...snapshot, documents }, origin, views);
   const answer = compiled.page(document.slug, viewer);
   if (answer.kind !== 'page') throw notFound('page');
   const sheet = await sheetWithFonts(root);

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Impact, Pending, Release } from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
+import { pairItem } from '../../core/analysis/item-difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
@@ -18,12 +19,15 @@ export const liveReleaseKey = 'live-release';
 
 /** Most changes of one document that are listed. */
 const changesShown = 40;
+/** Most items whose change is counted, those that are new or gone included. */
+const itemsCounted = 40;
 
 export class Releases {
   constructor(
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
     private readonly people: People,
+    private readonly views: ReadonlyMap<string, number>,
     private readonly hasPicture: (name: string) => boolean,
   ) {}
 
@@ -54,8 +58,19 @@ export class Releases {
       const found = await this.documentImpact(pair(live, snapshot, id), snapshot, instant);
       if (found) documents.push(found);
     }
+    const items = this.changedItems(live, snapshot, instant);
+    for (const pairing of items.slice(0, itemsCounted)) {
+      const found = await this.documentImpact(pairing, snapshot, instant);
+      if (found) documents.push({ ...found, kind: 'item' });
+    }
     documents.sort((left, right) => right.contacts - left.contacts);
-    return { total: await this.people.asks.total(), documents };
+    const itemsLeft = Math.max(0, items.length - itemsCounted);
+    return { total: await this.people.asks.total(), itemsLeft, documents };
+  }
+
+  private changedItems(before: Snapshot | undefined, after: Snapshot, instant: number): Pairing[] {
+    const ids = new Set([...(before?.items ?? []), ...(after.items ?? [])].map(({ id }) => id));
+    return [...ids].flatMap((id) => pairItem(before, after, id, instant, this.views.get(id)) ?? []);
   }
 
   private async documentImpact(

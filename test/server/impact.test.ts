@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { StoredItem } from '../../contract/collections.ts';
 import type { Impact } from '../../contract/releases.ts';
 import { test } from '../../core/conditions/condition.ts';
 import { type Caller, type Instance, startInstance } from './instance.ts';
@@ -16,7 +17,7 @@ const count = async (condition: unknown): Promise<number> =>
   (await studio.call('POST', '/api/audiences/count', { condition, audience: null })).body.count;
 
 it('says whom a release changes what for, as it then does', async () => {
-  expect(await impact()).toEqual({ total: 2400, documents: [] });
+  expect(await impact()).toEqual({ total: 2400, itemsLeft: 0, documents: [] });
   const audience = (await studio.get('/api/audiences')).body.find(
     ({ id }: { id: string }) => id === 'midnight-members',
   );
@@ -50,6 +51,34 @@ it('counts who may open a page no longer, and who may again', async () => {
   expect(home).toMatchObject({ id: 'home', contacts: others, anonymous: true });
   expect(new Set(home?.changes.map(({ opening }) => opening))).toEqual(new Set(['lost']));
   await studio.call('PUT', '/api/documents/home', { ...closed.body, access: null });
+  expect((await impact()).documents).toEqual([]);
+});
+
+it('counts who may open an item no longer, and who may from then on, by what its own fields ask', async () => {
+  const items: StoredItem[] = (await studio.get('/api/collections/guides/items')).body;
+  const dome = items.find(({ slug }) => slug === 'dome-by-yourself');
+  if (!dome) throw new Error('no such guide');
+  const { id, ...draft } = dome;
+  const change = (values: object) =>
+    studio.call('PUT', `/api/items/${id}`, { ...draft, values: { ...draft.values, ...values } });
+  // It was for the highest tier alone.
+  expect((await change({ 'guides-tiers': ['twilight', 'midnight'] })).status).toBe(200);
+  const twilight = await count({
+    kind: 'all',
+    of: [test('tier', 'is-one-of', 'twilight'), test('signed-in', 'is-yes')],
+  });
+  const found = await impact();
+  expect(found.itemsLeft).toBe(0);
+  const changed = found.documents.filter(({ kind }) => kind === 'item');
+  expect(changed).toMatchObject([{ id, name: 'The dome by yourself', anonymous: false, complete: true }]);
+  const [guide] = changed;
+  const by = (opening: string | undefined) =>
+    guide?.changes.filter((one) => one.opening === opening).reduce((sum, { contacts }) => sum + contacts, 0);
+  expect(by('gained')).toBe(twilight);
+  expect(by('lost')).toBe(0);
+  expect(twilight).toBeGreaterThan(100);
+  const { fingerprint } = (await studio.get('/api/releases/pending')).body;
+  await studio.call('POST', '/api/releases', { note: '', fingerprint });
   expect((await impact()).documents).toEqual([]);
 });
 

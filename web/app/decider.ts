@@ -33,7 +33,8 @@ export function useDecider(document: Document | undefined): Decider | undefined 
   // biome-ignore lint/correctness/useExhaustiveDependencies: of the document only what decides is looked at again
   return useMemo(() => {
     if (!attributes || !settings || !document || !library) return undefined;
-    const snapshot: Snapshot = { settings, attributes, audiences, documents: [document], ...library };
+    const { collections, items } = library;
+    const snapshot: Snapshot = { settings, attributes, audiences, documents: [document], collections, items };
     return new Decider(snapshot);
   }, [attributes, settings, audiences, decisive, library]);
 }

@@ -7,7 +7,7 @@ import { emailParts } from '../../../core/rendering/email.ts';
 import type { Given } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
 import { resolve } from '../../../core/rendering/resolve.ts';
-import { useDocuments } from '../../app/data.ts';
+import { useDocuments, useLibrary } from '../../app/data.ts';
 import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
 import { ShadowHost, sheetOf, useSiteSheet, useThemeSheet } from './shadow-host.tsx';
 
@@ -60,10 +60,11 @@ export function DocumentView({
     return document.kind !== 'email' && siteSheet ? [siteSheet, ...(theme ? [theme] : []), own] : [own];
   }, [document.kind, siteSheet, theme, editable]);
   const { data: documents } = useDocuments();
+  const views = useLibrary()?.views;
   const resolved = useMemo(() => {
     const { catalogue, snapshot } = decider;
     const { settings, collections = [], items = [] } = snapshot;
-    const library = new Library(decider);
+    const library = new Library(decider, new Map(Object.entries(views ?? {})));
     const given: Given = {
       facts,
       choices,
@@ -79,7 +80,7 @@ export function DocumentView({
     const body = pageBody(document.content, of);
     const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
     return resolve(frame, given, catalogue);
-  }, [document, decider, facts, choices, documents, viewer]);
+  }, [document, decider, facts, choices, documents, viewer, views]);
   if (document.kind !== 'email' && !siteSheet) return <div className={className} style={style} />;
   return (
     <ShadowHost sheets={sheets} {...(className !== undefined && { className })} {...(style && { style })}>

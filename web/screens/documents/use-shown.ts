@@ -48,8 +48,8 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
   );
   const item = items.find((one) => one.id === itemId) ?? items[0];
   const viewer = useMemo(
-    () => (item && collection ? { ...looking, item: itemValues(item) } : looking),
-    [looking, item, collection],
+    () => (item && collection ? { ...looking, item: itemValues(item, library?.views[item.id]) } : looking),
+    [looking, item, collection, library],
   );
   const decider = useDecider(document);
   const audiencesVersion = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();

@@ -101,12 +101,12 @@ function Board({ document: stored }: { document: Document }) {
     const signedIn = document.kind === 'page' && viewer.signedIn;
     const visible = visibilityOf(document.content);
     const decide = (who: typeof viewer) => {
-      const of = item ? { ...who, item: itemValues(item) } : who;
+      const of = item ? { ...who, item: itemValues(item, library?.views[item.id]) } : who;
       const facts = decider.facts(of);
       return { viewer: of, facts, choices: Int8Array.from(visible(decider.decide(document.id, facts))) };
     };
     return { decide, current: faceKey(decide({ ...viewer, signedIn }).choices) };
-  }, [decider, document, viewer, item]);
+  }, [decider, document, viewer, item, library]);
   const faces = useSteps(analysis, cast, nameOf, seen?.current);
   const [by, setBy] = useState<'face' | 'audience'>('face');
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();

@@ -42,6 +42,11 @@ export function ImpactList() {
           ))}
         </ul>
       )}
+      {data.itemsLeft > 0 && (
+        <p className="text-quiet">
+          {count(data.itemsLeft)} more {data.itemsLeft === 1 ? 'item changes' : 'items change'} for somebody.
+        </p>
+      )}
     </section>
   );
 }

@@ -1,0 +1,103 @@
+import { Catalogue } from '../attributes/catalogue.ts';
+import type { Audience } from '../audiences/audience.ts';
+import { type Collection, type Item, itemValues } from '../collections/collection.ts';
+import { isPublished } from '../collections/library.ts';
+import { boundToItem } from '../conditions/bound-to-item.ts';
+import { all, audiencesIn, inAudience } from '../conditions/condition.ts';
+import { canonical, same } from '../deciding/changes.ts';
+import type { Snapshot } from '../deciding/release.ts';
+import type { Document } from '../documents/document.ts';
+import { type Pairing, pair } from './difference.ts';
+
+/** The audience that stands for everything an item and its collection ask of who may open it. */
+const mayOpen = 'may-open-the-item';
+
+/**
+ * An item before and after, as if it were a page of its own that says what its fields say; what audiences ask of the
+ * item is answered. Undefined where nothing that bears on it changed: who may open it, whether it is published, what it
+ * says.
+ *
+ * @param instant now, in milliseconds since 1970 UTC
+ * @param views how often the item was opened
+ */
+export function pairItem(
+  before: Snapshot | undefined,
+  after: Snapshot,
+  itemId: string,
+  instant: number,
+  views?: number,
+): Pairing | undefined {
+  const old = before && asPage(before, after, itemId, instant, views);
+  const next = asPage(after, after, itemId, instant, views);
+  const alike = old && same(old.documents, next.documents) && same(old.audiences, next.audiences);
+  const isNowhere = (old?.documents.length ?? 0) === 0 && next.documents.length === 0;
+  return alike || isNowhere ? undefined : pair(old, next, itemId);
+}
+
+/** A snapshot with nothing in it but an item as a page, and the audiences behind who may open it. */
+function asPage(
+  of: Snapshot,
+  after: Snapshot,
+  itemId: string,
+  instant: number,
+  views: number | undefined,
+): Snapshot {
+  // What the settings change, they change on every page.
+  const empty = { ...after, audiences: [], documents: [], collections: [], items: [] };
+  const item = of.items?.find(({ id }) => id === itemId);
+  const collection = of.collections?.find(({ id }) => id === item?.collection);
+  if (!item || !collection || !isPublished(item, instant)) return empty;
+  const asked = [collection.access, item.access].filter((audience) => audience !== null);
+  const catalogue = new Catalogue(of.attributes, of.settings.zone);
+  const audiences = audiencesBehind(asked, of.audiences).map((audience) => ({
+    ...audience,
+    // Its name and what is kept beside it decide nothing.
+    name: '',
+    description: '',
+    condition: boundToItem(audience.condition, itemValues(item, views), catalogue, instant),
+  }));
+  const gate: Audience = {
+    id: mayOpen,
+    name: '',
+    description: '',
+    condition: all(...asked.map(inAudience)),
+  };
+  return {
+    ...empty,
+    audiences: asked.length > 0 ? [...audiences, gate] : [],
+    documents: [pageOf(item, collection, asked.length > 0)],
+  };
+}
+
+function pageOf(item: Item, collection: Collection, isClosed: boolean): Document {
+  const { id, title, teaser, values } = item;
+  return {
+    id,
+    kind: 'page',
+    name: title,
+    slug: `${collection.slug}/${item.slug}`,
+    content: {
+      subject: [],
+      preview: [],
+      body: [{ kind: 'html', id: 'fields', html: canonical([teaser, values]) }],
+    },
+    // A locked item shows its teaser to the others; where it is not listed there is nothing to see.
+    access: isClosed
+      ? { audience: mayOpen, otherwise: collection.locked ? { page: teaser } : 'not-found' }
+      : null,
+  };
+}
+
+/** Some audiences with all that they build on. */
+function audiencesBehind(ids: readonly string[], audiences: readonly Audience[]): Audience[] {
+  const byId = new Map(audiences.map((audience) => [audience.id, audience]));
+  const found = new Map<string, Audience>();
+  const open = [...ids];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    const audience = byId.get(id);
+    if (!audience || found.has(id)) continue;
+    found.set(id, audience);
+    open.push(...audiencesIn(audience.condition));
+  }
+  return [...found.values()];
+}
