@@ -1,9 +1,10 @@
 import { useId, useState } from 'react';
-import { type Attribute, choicesOf, type Value } from '../../../core/attributes/attribute.ts';
+import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import { valueText } from '../../../core/exchange/write.ts';
 import { Button } from '../button.tsx';
 import { ChoiceOptions, valueOfOption } from './choice-options.tsx';
+import { SetChoices } from './set-choices.tsx';
 
 const box = 'h-9 rounded-md border border-edge/60 bg-paper px-2 aria-invalid:border-apple';
 
@@ -83,38 +84,14 @@ function TextEditor({ attribute, value, onStore, onLeave }: EditorProps) {
   );
 }
 
-/** Any of the choices; of an exclusive group at most one, so that choosing one takes its fellows away. */
+/** Any of the choices, stored together. */
 function SetEditor({ attribute, value, onStore, onLeave }: EditorProps) {
   const [held, setHeld] = useState(() => (Array.isArray(value) ? value : []));
-  const groups = attribute.type === 'set' ? attribute.exclusiveGroups : [];
-  const toggle = (id: string, holds: boolean) => {
-    const fellows = new Set(
-      groups.filter(({ members }) => members.includes(id)).flatMap(({ members }) => members),
-    );
-    setHeld(
-      holds ? [...held.filter((other) => !fellows.has(other)), id] : held.filter((other) => other !== id),
-    );
-  };
   const leave = (event: React.KeyboardEvent) => event.key === 'Escape' && onLeave();
   return (
     <fieldset className="flex-1 rounded-md border border-edge/60 bg-paper px-3 py-2" onKeyDown={leave}>
       <legend className="sr-only">{attribute.label}</legend>
-      {choicesOf(attribute).map(({ id, label }, index) => (
-        <label key={id} className="flex items-baseline gap-2 py-0.5">
-          <input
-            type="checkbox"
-            // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
-            autoFocus={index === 0}
-            className="accent-leaf"
-            checked={held.includes(id)}
-            onChange={(event) => toggle(id, event.target.checked)}
-          />
-          {label}
-          <span className="text-[12px] text-quiet">
-            {groups.find(({ members }) => members.includes(id))?.name}
-          </span>
-        </label>
-      ))}
+      <SetChoices attribute={attribute} held={held} autoFocus onChange={setHeld} />
       <div className="mt-1 flex gap-2">
         <Button look="primary" className="h-8" onClick={() => onStore(held.length > 0 ? held : null)}>
           Store

@@ -3,12 +3,13 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { z } from 'zod';
 import { slug } from '../../../core/exchange/slug.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
+import { call, refresh } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCollections } from '../../app/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
-import { Empty, Notice } from '../../parts/notice.tsx';
+import { Form } from '../../parts/form.tsx';
+import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
@@ -96,28 +97,16 @@ function NewCollection() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [address, setAddress] = useState<string>();
-  const [problem, setProblem] = useState<string>();
   const make = async () => {
-    try {
-      const made = await call('POST', '/collections', z.object({ id: z.string() }), {
-        name,
-        slug: address ?? slug(name),
-      });
-      refresh('/collections', '/library', '/releases');
-      void navigate(`/collections/${made.id}`);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+    const made = await call('POST', '/collections', z.object({ id: z.string() }), {
+      name,
+      slug: address ?? slug(name),
+    });
+    refresh('/collections', '/library', '/releases');
+    void navigate(`/collections/${made.id}`);
   };
   return (
-    <form
-      className="flex flex-col gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void make();
-      }}
-    >
-      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+    <Form onSend={make}>
       <TextField
         label="Name"
         value={name}
@@ -133,6 +122,6 @@ function NewCollection() {
       <Button look="primary" type="submit" disabled={name.trim() === ''}>
         Make it
       </Button>
-    </form>
+    </Form>
   );
 }

@@ -19,8 +19,9 @@ import { instantOf, localInput } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
-import { Notice } from '../../parts/notice.tsx';
+import { Form } from '../../parts/form.tsx';
 import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
+import { SetChoices } from '../../parts/value/set-choices.tsx';
 import { AccessField } from './access-field.tsx';
 
 const blank: ItemDraft = {
@@ -48,24 +49,18 @@ export function ItemPanel({
 }) {
   const stored: ItemDraft = item ? draftOf(item) : blank;
   const [draft, setDraft] = useState(stored);
-  const [problem, setProblem] = useState<string>();
   const zone = useCatalogue()?.zone ?? 'UTC';
   const set = (change: Partial<ItemDraft>) => setDraft({ ...draft, ...change });
   const address = draft.slug || slug(draft.title);
   const changed = () => refresh(`/collections`, '/library', '/releases');
   const store = async () => {
-    setProblem(undefined);
     const body = { ...draft, slug: address };
-    try {
-      const kept = item
-        ? await call('PUT', `/items/${item.id}`, storedItemSchema, { ...body, revision: item.revision })
-        : await call('POST', `/collections/${collection.id}/items`, storedItemSchema, body);
-      changed();
-      onDone(kept.id);
-      toast.success(`“${kept.title}” is stored. It goes live with the next release.`);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+    const kept = item
+      ? await call('PUT', `/items/${item.id}`, storedItemSchema, { ...body, revision: item.revision })
+      : await call('POST', `/collections/${collection.id}/items`, storedItemSchema, body);
+    changed();
+    onDone(kept.id);
+    toast.success(`“${kept.title}” is stored. It goes live with the next release.`);
   };
   const remove = async () => {
     if (!item) return;
@@ -83,19 +78,12 @@ export function ItemPanel({
         },
       });
     } catch (error) {
-      setProblem(messageOf(error));
+      toast.error(messageOf(error));
     }
   };
   return (
-    <form
-      className="flex flex-col gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void store();
-      }}
-    >
+    <Form onSend={store}>
       <h2 className="text-[18px]">{item ? 'The item' : 'A new item'}</h2>
-      {problem !== undefined && <Notice kind="wrong" title={problem} />}
       <TextField
         label="Title"
         value={draft.title}
@@ -155,7 +143,7 @@ export function ItemPanel({
           {item ? (same(draft, stored) ? 'Saved' : 'Save') : 'Add it'}
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }
 
@@ -197,20 +185,11 @@ function ValueField({
       <fieldset>
         <legend className="font-medium">{attribute.label}</legend>
         <div className="flex flex-wrap gap-x-4">
-          {attribute.choices.map(({ id, label }) => (
-            <label key={id} className="flex items-baseline gap-1.5">
-              <input
-                type="checkbox"
-                className="accent-leaf"
-                checked={held.includes(id)}
-                onChange={(event) => {
-                  const next = event.target.checked ? [...held, id] : held.filter((one) => one !== id);
-                  onChange(next.length === 0 ? undefined : next);
-                }}
-              />
-              {label}
-            </label>
-          ))}
+          <SetChoices
+            attribute={attribute}
+            held={held}
+            onChange={(next) => onChange(next.length === 0 ? undefined : next)}
+          />
         </div>
       </fieldset>
     );

@@ -2,10 +2,11 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { fromHtmlSchema } from '../../../contract/documents.ts';
 import { slug } from '../../../core/exchange/slug.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
+import { call, refresh } from '../../app/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
+import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
 
 /** A page made of one written in HTML: a file, or what is pasted. */
@@ -26,21 +27,15 @@ function FromHtml() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [html, setHtml] = useState('');
-  const [problem, setProblem] = useState<string>();
   const [made, setMade] = useState<{ id: string; dropped: { what: string; count: number }[] }>();
   const make = async () => {
-    setProblem(undefined);
-    try {
-      const answer = await call('POST', '/documents/from-html', fromHtmlSchema, {
-        name,
-        slug: slug(name).slice(0, 80),
-        html,
-      });
-      refresh('/documents', '/releases');
-      setMade(answer);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+    const answer = await call('POST', '/documents/from-html', fromHtmlSchema, {
+      name,
+      slug: slug(name).slice(0, 80),
+      html,
+    });
+    refresh('/documents', '/releases');
+    setMade(answer);
   };
   if (made)
     return (
@@ -64,14 +59,7 @@ function FromHtml() {
       </div>
     );
   return (
-    <form
-      className="flex flex-col gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void make();
-      }}
-    >
-      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+    <Form onSend={make}>
       <TextField
         label="Name of the page"
         value={name}
@@ -106,6 +94,6 @@ function FromHtml() {
       <Button look="primary" type="submit" disabled={name.trim() === '' || html.trim() === ''}>
         Make the page
       </Button>
-    </form>
+    </Form>
   );
 }

@@ -13,6 +13,7 @@ import { call, callWithoutAnswer, messageOf, refresh, useApi } from '../../app/a
 import { useDocuments } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
+import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
 
 const embeddingSchema = z.object({
@@ -113,32 +114,19 @@ function NewKey({ onMade }: { onMade: (key: string) => void }) {
   const [name, setName] = useState('');
   const [origins, setOrigins] = useState('');
   const [isSecret, setSecret] = useState(false);
-  const [problem, setProblem] = useState<string>();
   const make = async () => {
-    setProblem(undefined);
-    try {
-      const made = await call('POST', '/api-keys', madeApiKeySchema, {
-        name,
-        origins: isSecret ? [] : origins.split(/[\s,]+/).filter(Boolean),
-        isSecret,
-      });
-      refresh('/api-keys');
-      setName('');
-      setOrigins('');
-      onMade(made.key);
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+    const made = await call('POST', '/api-keys', madeApiKeySchema, {
+      name,
+      origins: isSecret ? [] : origins.split(/[\s,]+/).filter(Boolean),
+      isSecret,
+    });
+    refresh('/api-keys');
+    setName('');
+    setOrigins('');
+    onMade(made.key);
   };
   return (
-    <form
-      className="mt-3 flex flex-col gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void make();
-      }}
-    >
-      {problem !== undefined && <Notice kind="wrong" title={problem} />}
+    <Form className="mt-3" onSend={make}>
       <TextField
         label="A key for"
         placeholder="The members’ shop"
@@ -166,7 +154,7 @@ function NewKey({ onMade }: { onMade: (key: string) => void }) {
       <Button type="submit" className="self-start" disabled={name.trim() === ''}>
         Make the key
       </Button>
-    </form>
+    </Form>
   );
 }
 
@@ -226,25 +214,18 @@ function InstallationCheck({ foreignSite }: { foreignSite: string | null }) {
   const [url, setUrl] = useState<string>();
   const [html, setHtml] = useState('');
   const [page, setPage] = useState('');
-  const [problem, setProblem] = useState<string>();
   const [found, setFound] = useState<Installation>();
   const address = url ?? foreignSite ?? '';
   const check = async () => {
-    setProblem(undefined);
     setFound(undefined);
-    try {
-      const of = html.trim() === '' ? { url: address } : { html };
-      setFound(
-        await call('POST', '/installation', installationSchema, { ...of, page: page === '' ? null : page }),
-      );
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+    const of = html.trim() === '' ? { url: address } : { html };
+    setFound(
+      await call('POST', '/installation', installationSchema, { ...of, page: page === '' ? null : page }),
+    );
   };
   return (
     <section aria-label="Is it installed?">
       <h2 className="text-[16px]">Is it installed?</h2>
-      {problem !== undefined && <Notice kind="wrong" title={problem} />}
       {found && (
         <div className="mt-2" role="status">
           <Notice
@@ -264,13 +245,7 @@ function InstallationCheck({ foreignSite }: { foreignSite: string | null }) {
           </Notice>
         </div>
       )}
-      <form
-        className="mt-1 flex flex-col gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void check();
-        }}
-      >
+      <Form className="mt-1" onSend={check}>
         <TextField
           label="Address of a page"
           value={address}
@@ -302,7 +277,7 @@ function InstallationCheck({ foreignSite }: { foreignSite: string | null }) {
         <Button type="submit" className="self-start">
           Check it
         </Button>
-      </form>
+      </Form>
     </section>
   );
 }

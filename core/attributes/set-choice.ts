@@ -1,0 +1,20 @@
+import type { Attribute } from './attribute.ts';
+
+/**
+ * The choices of a set with one more, or one less; of an exclusive group one at most, so that a new one takes the place
+ * of its fellows. The new one comes last.
+ */
+export function withChoice(
+  attribute: Attribute,
+  held: readonly string[],
+  id: string,
+  holds: boolean,
+): string[] {
+  const without = held.filter((other) => other !== id);
+  if (!holds) return without;
+  const groups = attribute.type === 'set' ? attribute.exclusiveGroups : [];
+  const fellows = new Set(
+    groups.filter(({ members }) => members.includes(id)).flatMap(({ members }) => members),
+  );
+  return [...without.filter((other) => !fellows.has(other)), id];
+}
