@@ -1,6 +1,7 @@
 import { type Diagram, isOutcome, outcome, outcomeOf } from '../core/analysis/diagrams.ts';
 import { faceKey, facesOf, slotDiagrams } from '../core/analysis/faces.ts';
-import { states, World } from '../core/analysis/world.ts';
+import { states } from '../core/analysis/states.ts';
+import { World } from '../core/analysis/world.ts';
 import type { Attribute } from '../core/attributes/attribute.ts';
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import type { Audience } from '../core/audiences/audience.ts';

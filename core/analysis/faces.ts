@@ -2,7 +2,8 @@ import type { Viewer } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { type Content, listsOf, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
 import { always, type Diagram, type Diagrams, isOutcome, never, outcome, outcomeOf } from './diagrams.ts';
-import { states, type World } from './world.ts';
+import { states } from './states.ts';
+import type { World } from './world.ts';
 
 /** A slot that stands inside a variant that is not shown. */
 export const hidden = -2;

@@ -1,4 +1,4 @@
-import { type Attribute, choicesOf, type Value } from '../attributes/attribute.ts';
+import type { Attribute, Value } from '../attributes/attribute.ts';
 import { builtinFacts } from '../attributes/builtin.ts';
 import { localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
@@ -6,34 +6,29 @@ import { type Fact, type Facts, type Viewer, valueOfFact } from '../attributes/v
 import type { Audience } from '../audiences/audience.ts';
 import { bearingOn, keeping, type StatedFact } from '../audiences/fact.ts';
 import { plan } from '../conditions/check.ts';
-import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
+import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
 import { meaningOf } from '../conditions/meaning.ts';
-import { sayTest } from '../conditions/words.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { Channel } from '../documents/document.ts';
-import {
-  type Cell,
-  candidates,
-  cellsOf,
-  criticalDays,
-  isTiedToToday,
-  outcomesOf,
-  signature,
-  TooManyValues,
-} from './cells.ts';
+import { type Cell, candidates, outcomesOf, signature, TooManyValues } from './cells.ts';
 import { always, type Diagram, Diagrams, never } from './diagrams.ts';
-import { type MomentCell, momentCells } from './moments.ts';
+import { sayCells, sayStates } from './say-cells.ts';
+import { type State, states } from './states.ts';
+import {
+  AskedTests,
+  type AttributeVariable,
+  keyOf,
+  momentName,
+  nameOf,
+  type SameVariable,
+  spelledOut,
+  type Variable,
+  type Variables,
+  variablesOf,
+} from './variables.ts';
 
-/** The three states of knowing a viewer, as cells of the first variable. */
-export const states = ['anonymous', 'recognised', 'signed-in'] as const;
-export type State = (typeof states)[number];
+/** The states of knowing a viewer are the cells of the first level. */
 const stateLevel = 0;
-
-type Variable =
-  | { kind: 'attribute'; attribute: Attribute; tests: readonly Test[]; cells: readonly Cell[]; tied: boolean }
-  | { kind: 'moment'; tests: readonly Test[]; cells: readonly MomentCell[] }
-  /** Whether an item's text is the same as the viewer's own: no, yes. */
-  | { kind: 'same'; attribute: Attribute; other: Attribute };
 
 /** What a cell of a variable stands for. */
 export type CellMeaning =
@@ -98,13 +93,17 @@ export class World {
       const audience = this.audiences.get(id);
       if (audience && !membership.problems.has(id)) asked.push(audience.condition);
     }
-    const tests = this.testsIn(asked);
-    const facts = builtinFacts.filter((fact) =>
-      [...leavesOf(fact)].every((leaf) => leaf.kind === 'test' && tests.has(leaf.attribute)),
+    const tests = new AskedTests(catalogue, (id) =>
+      membership.problems.has(id) ? undefined : this.audiences.get(id)?.condition,
     );
-    const kept = bearingOn(stated, new Set(tests.keys())).map(keeping);
-    for (const fact of [...facts, ...kept]) this.collect(fact, tests);
-    this.variables = this.variablesOf(tests);
+    for (const condition of asked) tests.collect(condition);
+    const facts = builtinFacts.filter((fact) =>
+      [...leavesOf(fact)].every((leaf) => leaf.kind === 'test' && tests.byAttribute.has(leaf.attribute)),
+    );
+    const kept = bearingOn(stated, new Set(tests.byAttribute.keys())).map(keeping);
+    for (const fact of [...facts, ...kept]) tests.collect(fact);
+    const { variables, possibleThen } = variablesOf(tests.byAttribute, catalogue, of.instant);
+    this.variables = variables;
     this.levels = new Map(this.variables.map((variable, index) => [nameOf(variable), index + 1]));
     this.constraints = [...facts, ...given]
       .map((fact) => this.condition(fact))
@@ -116,7 +115,7 @@ export class World {
       .concat(
         this.variables.flatMap((variable) => (variable.kind === 'same' ? [this.sameness(variable)] : [])),
       )
-      .concat(this.momentsAndDates());
+      .concat(this.momentsAndDates(possibleThen));
     this.possible = this.constraints.reduce<Diagram>(
       (possible, constraint) => this.diagrams.and(possible, constraint),
       this.freeViewers(),
@@ -250,30 +249,7 @@ export class World {
   sayCells(level: number, cells: ReadonlySet<number>): string | undefined {
     if (level === stateLevel) return sayStates(cells);
     const variable = this.variables[level - 1];
-    if (variable?.kind === 'moment') return this.sayMoments(variable, cells);
-    if (variable?.kind !== 'attribute') return undefined;
-    const { attribute, tests } = variable;
-    if (cells.size === 1 && cells.has(0)) return `no ${attribute.label}`;
-    const isWhole = (holds: (cell: Cell) => boolean) =>
-      variable.cells.every((cell, index) => holds(cell) === cells.has(index));
-    if (isWhole(({ fact }) => fact !== undefined)) return `with a ${attribute.label}`;
-    for (const [at, test] of tests.entries()) {
-      if (isWhole(({ outcomes }) => outcomes[at] === true)) return sayTest(test, this.catalogue);
-      if (isWhole(({ outcomes }) => outcomes[at] !== true)) return `not ${sayTest(test, this.catalogue)}`;
-    }
-    return undefined;
-  }
-
-  private sayMoments(
-    { tests, cells: all }: Extract<Variable, { kind: 'moment' }>,
-    cells: ReadonlySet<number>,
-  ): string | undefined {
-    for (const [at, test] of tests.entries()) {
-      const said = sayTest(test, this.catalogue);
-      if (all.every(({ outcomes }, index) => outcomes[at] === cells.has(index))) return said;
-      if (all.every(({ outcomes }, index) => outcomes[at] !== cells.has(index))) return `not ${said}`;
-    }
-    return undefined;
+    return variable && sayCells(variable, cells, this.catalogue);
   }
 
   private momentAt(cell: number | undefined): number {
@@ -282,7 +258,7 @@ export class World {
   }
 
   /** A value of a cell as it is at a moment: what counts from today moves with it. */
-  private factAt(variable: Extract<Variable, { kind: 'attribute' }>, cell: Cell, instant: number): Fact {
+  private factAt(variable: AttributeVariable, cell: Cell, instant: number): Fact {
     const { attribute, tests } = variable;
     if (cell.fact === undefined || (instant === this.instant && !variable.tied)) return cell.fact;
     if (attribute.type !== 'date' && attribute.type !== 'date-time') return cell.fact;
@@ -298,7 +274,7 @@ export class World {
 
   /** Gives the item another text of its cell than the viewer's own, where the two must differ. */
   private tellApart(
-    { attribute, other }: Extract<Variable, { kind: 'same' }>,
+    { attribute, other }: SameVariable,
     cells: ReadonlyMap<number, number>,
     values: { [source: string]: { [id: string]: Value } },
   ): void {
@@ -339,137 +315,6 @@ export class World {
     return facts.values[this.catalogue.indexOf(attribute.id) ?? -1];
   }
 
-  private testsIn(conditions: readonly Condition[]): Map<string, Map<string, Test>> {
-    const tests = new Map<string, Map<string, Test>>();
-    for (const condition of conditions) this.collect(condition, tests);
-    return tests;
-  }
-
-  private collect(condition: Condition, tests: Map<string, Map<string, Test>>): void {
-    for (const leaf of leavesOf(condition)) {
-      if (leaf.kind === 'audience') {
-        const inner = this.audiences.get(leaf.audience);
-        if (inner && !this.membership.problems.has(inner.id)) this.collect(inner.condition, tests);
-        continue;
-      }
-      if (leaf.op === 'includes-own') {
-        this.collect(this.spelledOut(leaf), tests);
-        continue;
-      }
-      putTest(tests, leaf.attribute, leaf);
-      // The viewer's own text becomes a variable too, even where nothing else asks for it.
-      if (leaf.op === 'same-as')
-        putTest(tests, String(leaf.values[0]), testOf(String(leaf.values[0]), 'has-value'));
-    }
-  }
-
-  /** "Includes the viewer's own tier" as what it is for each tier. */
-  private spelledOut({ attribute, values }: Test): Condition {
-    const other = this.catalogue.get(String(values[0]));
-    return any(
-      ...choicesOf(other ?? { ...noAttribute })
-        .filter(({ id }) =>
-          choicesOf(this.catalogue.get(attribute) ?? noAttribute).some((own) => own.id === id),
-        )
-        .map(({ id }) =>
-          all(testOf(String(values[0]), 'is-one-of', id), testOf(attribute, 'includes-any', id)),
-        ),
-    );
-  }
-
-  private variablesOf(tests: ReadonlyMap<string, ReadonlyMap<string, Test>>): Variable[] {
-    const { catalogue, today } = this;
-    const variables: Variable[] = [];
-    const momentTests: Test[] = [];
-    const tied: { attribute: Attribute; tests: readonly Test[] }[] = [];
-    const same: Extract<Variable, { kind: 'same' }>[] = [];
-    for (const [id, own] of tests) {
-      const attribute = catalogue.get(id);
-      if (!attribute || attribute.source === 'sign-in') continue;
-      const list = [...own.values()];
-      if (attribute.source === 'moment') momentTests.push(...list);
-      else {
-        for (const test of list) {
-          const other = test.op === 'same-as' ? catalogue.get(String(test.values[0])) : undefined;
-          if (other) same.push({ kind: 'same', attribute, other });
-        }
-        if (isTiedToToday(attribute, list, catalogue)) tied.push({ attribute, tests: list });
-      }
-    }
-    const shared = sharedTests(same, tests);
-    for (const [id, own] of tests) {
-      const attribute = catalogue.get(id);
-      if (!attribute || attribute.source === 'sign-in' || attribute.source === 'moment') continue;
-      const list = (shared.get(id) ?? [...own.values()]).filter((test) => test.op !== 'same-as');
-      const isTied = tied.some((one) => one.attribute === attribute);
-      const cells = cellsOf(attribute, list, catalogue, today);
-      variables.push({ kind: 'attribute', attribute, tests: list, cells, tied: isTied });
-    }
-    if (momentTests.length === 0 && tied.length === 0) return [...variables, ...same];
-    return [...this.withMoments(variables, momentTests, tied), ...same];
-  }
-
-  /**
-   * The variables with that of the moment before them. What a date that is compared with fixed days and with today can
-   * be changes as time passes: moments that differ in it are cells of their own, and the date gets a cell for each
-   * outcome that any moment allows; a constraint keeps the two in step.
-   */
-  private withMoments(
-    variables: readonly Variable[],
-    momentTests: readonly Test[],
-    tied: readonly { attribute: Attribute; tests: readonly Test[] }[],
-  ): Variable[] {
-    const { catalogue } = this;
-    const allowedBy = tied.map(({ attribute, tests }) => {
-      const known = new Map<number, Map<string, Cell>>();
-      return (today: number): Map<string, Cell> => {
-        const found = known.get(today);
-        if (found) return found;
-        const cells = cellsOf(attribute, tests, catalogue, today).slice(1);
-        const made = new Map(cells.map((cell) => [signature(cell.outcomes), cell]));
-        known.set(today, made);
-        return made;
-      };
-    });
-    const days = [
-      this.today,
-      ...tied.flatMap(({ attribute, tests }) => criticalDays(attribute, tests, catalogue, this.today)),
-    ].sort((left, right) => left - right);
-    const names = new Map(
-      days.map((day) => [day, allowedBy.map((allowed) => [...allowed(day).keys()].sort().join()).join('|')]),
-    );
-    // Between two days on which it may change, it does not.
-    const nameOfDay = (today: number) => names.get(days.findLast((day) => day <= today) ?? this.today) ?? '';
-    const cells = momentCells(momentTests, catalogue, this.instant, {
-      nameOf: tied.length === 0 ? () => '' : nameOfDay,
-      days,
-    });
-    const widened = variables.map((variable): Variable => {
-      const at =
-        variable.kind === 'attribute' ? tied.findIndex((one) => one.attribute === variable.attribute) : -1;
-      const allowed = allowedBy[at];
-      if (variable.kind !== 'attribute' || !allowed) return variable;
-      const merged = new Map<string, Cell>();
-      for (const { instant } of cells)
-        for (const [key, cell] of allowed(localDay(instant, catalogue.zone)))
-          if (!merged.has(key)) merged.set(key, cell);
-      return { ...variable, cells: [...variable.cells.slice(0, 1), ...merged.values()] };
-    });
-    this.tiedTo = (moment, level) => {
-      const variable = widened[level - 2];
-      const at =
-        variable?.kind === 'attribute' ? tied.findIndex((one) => one.attribute === variable.attribute) : -1;
-      const allowed = allowedBy[at];
-      if (variable?.kind !== 'attribute' || !allowed) return undefined;
-      const today = localDay(cells[moment]?.instant ?? this.instant, catalogue.zone);
-      return variable.cells.map((cell, index) => index === 0 || allowed(today).has(signature(cell.outcomes)));
-    };
-    return [{ kind: 'moment', tests: momentTests, cells }, ...widened];
-  }
-
-  /** For a cell of the moment and the level of a date tied to it: which of the date's cells there can be then. */
-  private tiedTo: (moment: number, level: number) => boolean[] | undefined = () => undefined;
-
   private test(test: Test): Diagram {
     const attribute = this.catalogue.get(test.attribute);
     if (attribute?.source === 'sign-in') {
@@ -480,7 +325,7 @@ export class World {
         states.map((state) => (state === 'signed-in') === (test.op === 'is-yes')),
       );
     }
-    if (test.op === 'includes-own') return this.condition(this.spelledOut(test));
+    if (test.op === 'includes-own') return this.condition(spelledOut(test, this.catalogue));
     if (test.op === 'same-as')
       return this.cellsNode(this.levelOf(`${test.attribute} = ${test.values[0]}`, test), [false, true]);
     const level = this.levelOf(attribute?.source === 'moment' ? momentName : test.attribute, test);
@@ -543,7 +388,7 @@ export class World {
   }
 
   /** Which cells dates can be in at each moment, where they are compared both with fixed days and with today. */
-  private momentsAndDates(): Diagram[] {
+  private momentsAndDates(possibleThen: Variables['possibleThen']): Diagram[] {
     const { diagrams, variables } = this;
     const [first] = variables;
     if (
@@ -554,7 +399,8 @@ export class World {
     const then = (moment: number): Diagram => {
       let below: Diagram = always;
       for (let level = variables.length; level > 1; level--) {
-        const allowed = this.tiedTo(moment, level);
+        const variable = variables[level - 1];
+        const allowed = variable && possibleThen(moment, variable);
         const next = below;
         if (allowed)
           below = diagrams.node(
@@ -573,7 +419,7 @@ export class World {
   }
 
   /** The same text lies in the same cell and is there; a cell that holds one text only holds the same one. */
-  private sameness(variable: Extract<Variable, { kind: 'same' }>): Diagram {
+  private sameness(variable: SameVariable): Diagram {
     const { diagrams } = this;
     const [own, other] = [
       this.levels.get(variable.attribute.id) ?? 0,
@@ -605,76 +451,6 @@ export class World {
   }
 }
 
-function sayStates(cells: ReadonlySet<number>): string | undefined {
-  const held = states.filter((_, index) => cells.has(index)).join();
-  const words: { readonly [states: string]: string } = {
-    anonymous: 'nobody we know',
-    recognised: 'known, not signed in',
-    'signed-in': 'signed in',
-    'anonymous,recognised': 'not signed in',
-    'recognised,signed-in': 'known',
-  };
-  return words[held];
-}
-
-const momentName = 'the moment';
-const noAttribute: Attribute = { id: 'none', source: 'item', type: 'text', label: '', description: '' };
-
-function nameOf(variable: Variable): string {
-  if (variable.kind === 'moment') return momentName;
-  return variable.kind === 'same' ? `${variable.attribute.id} = ${variable.other.id}` : variable.attribute.id;
-}
-
-function putTest(tests: Map<string, Map<string, Test>>, attribute: string, test: Test): void {
-  let own = tests.get(attribute);
-  if (!own) {
-    own = new Map();
-    tests.set(attribute, own);
-  }
-  own.set(keyOf(test), test);
-}
-
 function notMadeFor({ attribute, op }: Test): Error {
   return new Error(`the world was not made for ${attribute} ${op}`);
-}
-
-const keys = new WeakMap<Test, string>();
-
-/** Stands for what a test asks, apart from its attribute. */
-function keyOf(test: Test): string {
-  let key = keys.get(test);
-  if (key === undefined) {
-    key = JSON.stringify([test.op, test.values]);
-    keys.set(test, key);
-  }
-  return key;
-}
-
-/**
- * For texts that are compared with each other, the tests of all of them, so that equal texts lie in equal cells; and
- * one for each constant by itself, so that a cell with a constant holds nothing else.
- */
-function sharedTests(
-  same: readonly Extract<Variable, { kind: 'same' }>[],
-  tests: ReadonlyMap<string, ReadonlyMap<string, Test>>,
-): Map<string, Test[]> {
-  const ids = new Set(same.flatMap(({ attribute, other }) => [attribute.id, other.id]));
-  const shared = new Map<string, Test[]>();
-  if (ids.size === 0) return shared;
-  const every = [...ids]
-    .flatMap((id) => [...(tests.get(id)?.values() ?? [])])
-    .filter((test) => test.op !== 'same-as');
-  const constants = new Set(
-    every.flatMap((test) => (test.op === 'is-one-of' || test.op === 'is-none-of' ? test.values : [])),
-  );
-  for (const id of ids) {
-    const own = new Map<string, Test>();
-    for (const test of every) own.set(keyOf(test), { ...test, attribute: id });
-    for (const constant of constants) {
-      const alone = testOf(id, 'is-one-of', constant);
-      own.set(keyOf(alone), alone);
-    }
-    shared.set(id, [...own.values()]);
-  }
-  return shared;
 }

@@ -1,7 +1,8 @@
 import { useMemo } from 'react';
 import { TooManyValues } from '../../../core/analysis/cells.ts';
 import { alternativesOf, type Otherwise } from '../../../core/analysis/nearest.ts';
-import { type State, World } from '../../../core/analysis/world.ts';
+import type { State } from '../../../core/analysis/states.ts';
+import { World } from '../../../core/analysis/world.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
 import { soundFacts } from '../../../core/audiences/fact-problems.ts';
