@@ -53,12 +53,24 @@ function view(node: Resolved, handlers: ViewHandlers): ReactNode {
   if (block !== undefined && node.tag === 'a') own.tabIndex = -1;
   const isEdited = editing !== undefined && editing.block === block;
   const children = isEdited ? (
-    editing.editor
+    <Edited node={node} editor={editing.editor} />
   ) : node.children.length > 0 ? (
     <ResolvedView nodes={node.children} {...handlers} />
   ) : undefined;
   // A link or button can't hold a text field: while its label is edited it is drawn as a plain element.
   return createElement(isEdited && node.tag === 'a' ? 'span' : node.tag, own, children);
+}
+
+/** The editor where the words of a block stand; of a quotation its author stays below them. */
+function Edited({ node, editor }: { node: Extract<Resolved, { tag: string }>; editor: ReactNode }) {
+  if (node.tag !== 'figure') return editor;
+  return node.children.map((child) =>
+    typeof child === 'object' && 'tag' in child && child.tag === 'blockquote' ? (
+      <blockquote key="words">{editor}</blockquote>
+    ) : (
+      <Fragment key="rest">{view(child, {})}</Fragment>
+    ),
+  );
 }
 
 const reactNames: Record<string, string> = {
