@@ -341,6 +341,19 @@ export function listConditions(content: Content): Condition[] {
   return found;
 }
 
+/** The fields that lists of a document sort by or say of their entries. */
+export function listedFields(content: Content): Set<string> {
+  const used = new Set<string>();
+  for (const { node } of walkContent(content)) {
+    if (node.kind !== 'list') continue;
+    used.add(node.sort);
+    const { variants = [], otherwise } = node.remarks ?? {};
+    for (const remark of otherwise ? [...variants, otherwise] : variants)
+      if (remark.field !== null) used.add(remark.field);
+  }
+  return used;
+}
+
 /** The files that a document shows, by their ids. */
 export function filesIn(content: Content): Set<string> {
   const found = new Set<string>();

@@ -9,7 +9,7 @@ import type {
   newCollectionSchema,
   StoredItem,
 } from '../../contract/collections.ts';
-import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import type { Attribute } from '../../core/attributes/attribute.ts';
 import { unstorable } from '../../core/attributes/parse.ts';
 import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
 import { readItems, writeItems } from '../../core/collections/exchange.ts';
@@ -17,7 +17,12 @@ import { Library } from '../../core/collections/library.ts';
 import { attributesIn } from '../../core/conditions/condition.ts';
 import { same } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { listConditions, mergedAttributes, walkContent } from '../../core/documents/document.ts';
+import {
+  listConditions,
+  listedFields,
+  mergedAttributes,
+  walkContent,
+} from '../../core/documents/document.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -175,6 +180,15 @@ export class Collections {
 
   async order(collectionId: string, ids: readonly string[]): Promise<void> {
     await inTransaction(async (transaction) => {
+      const rows = await ItemRow.findAll({
+        attributes: ['id'],
+        where: { collectionId },
+        transaction,
+        lock: true,
+      });
+      const left = new Set(rows.map(({ id }) => id));
+      if (ids.length !== left.size || !ids.every((id) => left.delete(id)))
+        throw new Refusal(409, 'Items came or went meanwhile. Look at the new list, then put it in order.');
       for (const [position, id] of ids.entries())
         await ItemRow.update({ position }, { where: { id, collectionId }, transaction });
     });
@@ -262,6 +276,7 @@ function refuseUsedField(attribute: Attribute, { audiences, documents }: Snapsho
   const document = documents.find(
     ({ content }) =>
       mergedAttributes(content).has(attribute.id) ||
+      listedFields(content).has(attribute.id) ||
       listConditions(content).some((condition) => attributesIn(condition).has(attribute.id)),
   );
   const name = audience?.name ?? document?.name;
@@ -274,16 +289,10 @@ function refuseBadItem(draft: ItemDraft, collection: Collection): void {
   const problems = Object.entries(draft.values).flatMap(([id, value]) => {
     const attribute = fields.get(id);
     if (!attribute) return [{ path: `values.${id}`, message: 'there is no such field' }];
-    const known = new Set(choicesOf(attribute).map((choice) => choice.id));
-    const problem = unstorable(attribute, value);
-    const gone =
-      problem === undefined &&
-      known.size > 0 &&
-      (Array.isArray(value) ? value : [value]).some((one) => !known.has(String(one)));
-    const message = problem ?? (gone ? 'names a choice that there is not' : undefined);
+    const message = unstorable(attribute, value);
     return message === undefined ? [] : [{ path: `values.${id}`, message: `${attribute.label} ${message}` }];
   });
-  if (draft.from !== null && draft.until !== null && draft.from >= draft.until)
+  if (draft.from !== null && draft.until !== null && Date.parse(draft.from) >= Date.parse(draft.until))
     problems.push({ path: 'until', message: 'it would end before it starts' });
   const [first] = problems;
   if (first) throw new Refusal(422, `This can’t be stored: ${first.message}.`, { fields: problems });
