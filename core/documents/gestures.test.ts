@@ -4,7 +4,9 @@ import { demoSnapshot } from '../../demo/scenario.ts';
 import { analyseDocument } from '../analysis/analyse.ts';
 import { Decider } from '../deciding/decide.ts';
 import {
+  type Block,
   type Content,
+  contentSchema,
   type Document,
   findNode,
   type Node,
@@ -14,9 +16,12 @@ import {
   walkContent,
 } from './document.ts';
 import {
+  areNeighbours,
+  copyNode,
   copyVariant,
   dissolveSlot,
   moveBefore,
+  newBlock,
   removeVariant,
   setVariantAudience,
   stepNode,
@@ -294,5 +299,55 @@ describe('shared content', () => {
       ).toBe(true);
     expect(circleOfPieces(pieces)).toEqual(['circle', 'circle']);
     expect(circleOfPieces(new Map([['offer', content()]]))).toBeUndefined();
+  });
+});
+
+describe('a new block', () => {
+  const kinds: Block['kind'][] = [
+    'heading',
+    'text',
+    'picture',
+    'button',
+    'section',
+    'divider',
+    'spacer',
+    'video',
+    'quotation',
+    'link',
+    'links',
+    'list',
+    'field',
+    'form',
+    'account',
+    'notice',
+    'countdown',
+    'html',
+    'shared',
+    'line',
+  ];
+  it.each(kinds)('%s is sound, and is copied under ids of its own', (kind) => {
+    const made = newBlock(kind, newId);
+    expect(made.kind).toBe(kind);
+    const both = content(made, copyNode<Node>(made, newId));
+    expect(contentSchema.safeParse(both).error?.issues ?? []).toEqual([]);
+    expect(new Set(ids(both)).size).toBe(ids(both).length);
+  });
+});
+
+describe('blocks chosen together', () => {
+  it('can be made to differ where they stand next to each other in one list', () => {
+    const tree = content(heading('a'), heading('b'), section('s', heading('c'), heading('d')), heading('e'));
+    expect(areNeighbours(tree, ['a', 'b'])).toBe(true);
+    expect(areNeighbours(tree, ['b', 'a'])).toBe(true);
+    expect(areNeighbours(tree, ['c', 'd'])).toBe(true);
+    expect(areNeighbours(tree, ['b', 's', 'e'])).toBe(true);
+    expect(areNeighbours(tree, ['a', 's'])).toBe(false);
+    expect(areNeighbours(tree, ['b', 'c'])).toBe(false);
+    expect(areNeighbours(tree, ['nowhere'])).toBe(false);
+    const wrapped = wrapGroup(tree, ['c', 'd'], 'Both', 'gold', newId);
+    const [slot] = slotsOf(wrapped);
+    expect(slot?.otherwise.map(({ id }) => id)).toEqual(['c', 'd']);
+    expect(slot?.variants[0]?.content).toHaveLength(2);
+    expect(wrapGroup(tree, ['a', 's'], 'Both', 'gold', newId)).toEqual(tree);
   });
 });

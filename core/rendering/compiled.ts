@@ -63,6 +63,8 @@ export class CompiledSnapshot {
   private readonly byId = new Map<string, FlatPage>();
   private readonly itemPages = new Map<string, FlatPage>();
   private readonly emails = new Map<string, FlatEmail>();
+  /** Files that emails show. */
+  private readonly mailed = new Set<string>();
   private readonly slots = new Map<
     string,
     { document: Document; slot: Slot; index: number; flats: Flat[] }
@@ -93,6 +95,7 @@ export class CompiledSnapshot {
       if (document.kind === 'email') {
         const parts = emailParts(document.content, catalogue, settings, base);
         this.emails.set(document.id, flatEmail(parts, catalogue, settings));
+        for (const file of filesIn(document.content)) this.mailed.add(file);
         continue;
       }
       const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
@@ -207,8 +210,12 @@ export class CompiledSnapshot {
     return !access || this.decider.contains(access.audience, this.decider.facts(viewer));
   }
 
-  /** Whether a viewer may get a file: where a page or an item that shows it may be opened. */
+  /**
+   * Whether a viewer may get a file: where a page or an item that shows it may be opened; one that an email shows
+   * anybody, since mail programs ask for it as nobody.
+   */
   mayHaveFile(file: string, viewer: Viewer): boolean {
+    if (this.mailed.has(file)) return true;
     const facts = this.decider.facts(viewer);
     for (const { document } of this.byId.values()) {
       if (!filesIn(document.content).has(file)) continue;

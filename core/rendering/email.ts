@@ -11,6 +11,7 @@ import {
   textMarkup,
 } from './blocks.ts';
 import { element, type Markup } from './markup.ts';
+import { fileAddress } from './page.ts';
 
 const ink = '#26221c';
 const leaf = '#2c6748';
@@ -70,7 +71,7 @@ class EmailChannel implements Channel {
           element('div', { style: `color: ${ink}` }, textMarkup(block.content, this.style), id),
         ]);
       case 'picture': {
-        const source = `${this.base}/pictures/${block.picture}.png`;
+        const source = `${this.base}${block.file ? fileAddress(block.file) : `/pictures/${block.picture}.png`}`;
         const style = 'display: block; width: 100%; max-width: 600px; height: auto; border: 0';
         return row('padding: 0', [
           element('img', { src: source, alt: block.alt, width: '600', style }, [], id),

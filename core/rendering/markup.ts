@@ -186,8 +186,20 @@ export function countdownText({ until, over }: CountdownPoint, instant: number):
   if (minutes <= 0) return over;
   const [days, hours] = [Math.floor(minutes / 1440), Math.floor(minutes / 60) % 24];
   const said = (count: number, unit: string) => `${count} ${unit}${count === 1 ? '' : 's'}`;
-  if (days > 0) return `${said(days, 'day')} and ${said(hours, 'hour')}`;
-  return hours > 0 ? `${said(hours, 'hour')} and ${said(minutes % 60, 'minute')}` : said(minutes, 'minute');
+  const parts: [number, string][] =
+    days > 0
+      ? [
+          [days, 'day'],
+          [hours, 'hour'],
+        ]
+      : [
+          [hours, 'hour'],
+          [minutes % 60, 'minute'],
+        ];
+  return parts
+    .filter(([count]) => count > 0)
+    .map(([count, unit]) => said(count, unit))
+    .join(' and ');
 }
 
 const voidTags = new Set(['area', 'base', 'br', 'col', 'embed', 'hr', 'img', 'input', 'link', 'meta', 'wbr']);

@@ -5,8 +5,20 @@
     const minutes = Math.ceil((until - Date.now()) / 60_000);
     if (minutes <= 0) return over;
     const [days, hours] = [Math.floor(minutes / 1440), Math.floor(minutes / 60) % 24];
-    if (days > 0) return `${said(days, 'day')} and ${said(hours, 'hour')}`;
-    return hours > 0 ? `${said(hours, 'hour')} and ${said(minutes % 60, 'minute')}` : said(minutes, 'minute');
+    const parts =
+      days > 0
+        ? [
+            [days, 'day'],
+            [hours, 'hour'],
+          ]
+        : [
+            [hours, 'hour'],
+            [minutes % 60, 'minute'],
+          ];
+    return parts
+      .filter(([count]) => count > 0)
+      .map(([count, unit]) => said(count, unit))
+      .join(' and ');
   };
   const show = () => {
     for (const one of document.querySelectorAll('.countdown')) {
