@@ -291,6 +291,27 @@ describe('faces of any document', () => {
     );
   });
 
+  it('are the same whether assignments are gone through one by one or not at all', () => {
+    fc.assert(
+      fc.property(
+        randomAudiences.chain((audiences) =>
+          randomDocument(audiences).map((document) => ({ audiences, document })),
+        ),
+        ({ audiences, document }) => {
+          const { faces, faceOf, world } = analyse(document, audiences);
+          const expanded = facesOf(document.content, world, 0);
+          expect(expanded.complete).toBe(true);
+          const keys = (of: typeof faces) => of.map((face) => faceKey(face.choices)).sort();
+          expect(keys(expanded.faces)).toEqual(keys(faces));
+          for (const face of expanded.faces) expect(faceOf(face.witness)).toBe(faceKey(face.choices));
+          const anonymous = (of: typeof faces) => keys(of.filter((face) => face.anonymous));
+          expect(anonymous(expanded.faces)).toEqual(anonymous(faces));
+        },
+      ),
+      { numRuns: 150 },
+    );
+  });
+
   it('are those that trying every combination of values finds, no more and no fewer', () => {
     const small = fc
       .array(
