@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { demoAttributes, demoAudiences, demoDocuments, demoSettings } from '../../demo/scenario.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import { Decider } from '../deciding/decide.ts';
-import { audiencesOf } from '../documents/document.ts';
+import { audiencesOf, slotsOf } from '../documents/document.ts';
 import { slotDiagrams } from './faces.ts';
-import { nearest, type Otherwise } from './nearest.ts';
+import { alternativesOf, nearest, type Otherwise } from './nearest.ts';
 import { World } from './world.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
@@ -130,6 +130,29 @@ describe('what would change it', () => {
         },
       ),
       { numRuns: 200 },
+    );
+  });
+});
+
+describe('the other choices of a slot', () => {
+  it('each with the fewest changes that lead to it, the nearest first, and none that is shown already', () => {
+    fc.assert(
+      fc.property(person, fc.constantFrom(...slotsOf(home.content)), (contact, slot) => {
+        const viewer = viewerOf(contact);
+        const at = slotsOf(home.content).indexOf(slot);
+        const choiceFor = (of: Viewer) => decider.decide(home.id, decider.facts(of))[at] ?? -1;
+        const current = choiceFor(viewer);
+        const others = alternativesOf(slot, current, decider.facts(viewer), world);
+        expect(others.map(({ choice }) => choice)).not.toContain(current);
+        expect(others).toHaveLength(slot.variants.length);
+        for (const { choice, changes } of others) {
+          expect(changes.length).toBeGreaterThan(0);
+          expect(choiceFor(changed(viewer, changes))).toBe(choice);
+        }
+        const costs = others.map(({ changes }) => changes.length);
+        expect(costs).toEqual([...costs].sort((left, right) => left - right));
+      }),
+      { numRuns: 60 },
     );
   });
 });
