@@ -174,3 +174,100 @@ describe('another type', () => {
     expect(await count(test('telescope', 'has-value'))).toBe(held);
   });
 });
+
+describe('choices of a set', () => {
+  const make = async (): Promise<Attribute> => {
+    const id = (
+      await studio.call('POST', '/api/attributes', {
+        attribute: { id: 'x', source: 'contact', label: 'Likes', description: '', type: 'text' },
+      })
+    ).body.id;
+    const choices = ['early', 'late', 'rain', 'snow'].map((label) => ({ id: label, label }));
+    const groups = [{ name: 'when', members: ['early', 'late'] }];
+    const made = await change(id, { type: 'set', choices, exclusiveGroups: groups } as Partial<Attribute>);
+    expect(made.status).toBe(200);
+    return made.body;
+  };
+
+  it('become one with everybody who has either, in their exclusive groups too', async () => {
+    const { id } = await make();
+    await importFile(
+      studio,
+      `email,Likes\nines.marlow@example.org,early;rain\nnoor.vale@example.org,late\ntobias.orrin@example.org,rain;snow`,
+    );
+    expect(await count(test(id, 'includes-any', 'snow'))).toBe(1);
+    const merged = await studio.call('POST', `/api/attributes/${id}/merge-choices`, {
+      from: 'snow',
+      into: 'rain',
+    });
+    expect(merged.body.choices.map((choice: { id: string }) => choice.id)).toEqual(['early', 'late', 'rain']);
+    // Who had both has it once.
+    expect(await count(test(id, 'includes-any', 'rain'))).toBe(2);
+    const [tobias] = (await studio.get('/api/contacts?search=tobias.orrin')).body.contacts;
+    expect(tobias.values[id]).toEqual(['rain']);
+    await studio.call('POST', `/api/attributes/${id}/merge-choices`, { from: 'late', into: 'early' });
+    const now = await attribute(id);
+    expect(now.type === 'set' && now.exclusiveGroups).toEqual([{ name: 'when', members: ['early'] }]);
+    expect(await count(test(id, 'includes-any', 'early'))).toBe(2);
+  });
+
+  it('are not left out while a condition or a fact names them', async () => {
+    const before = await attribute('likes');
+    if (before.type !== 'set') throw new Error('not a set');
+    const withFog = [...before.choices, { id: 'fog', label: 'fog' }];
+    expect((await change('likes', { choices: withFog })).status).toBe(200);
+    const fewer = () => change('likes', { choices: before.choices });
+    const audience = await studio.call('POST', '/api/audiences', {
+      name: 'In the fog',
+      condition: test('likes', 'includes-any', 'fog'),
+    });
+    expect((await fewer()).body.message).toContain('is named by the audience “In the fog”');
+    await studio.call('DELETE', `/api/audiences/${audience.body.id}`);
+    const fact = await studio.call('POST', '/api/facts', {
+      who: test('likes', 'includes-any', 'fog'),
+      also: test('tier', 'has-value'),
+    });
+    expect((await fewer()).body.message).toContain('is named by what is stated to always hold');
+    const otherType = await change('likes', { type: 'text' } as Partial<Attribute>);
+    expect([otherType.status, otherType.body.message]).toEqual([
+      409,
+      expect.stringContaining('What is stated to always hold tests this attribute'),
+    ]);
+    await studio.call('DELETE', `/api/facts/${fact.body.id}`);
+    expect((await fewer()).status).toBe(200);
+  });
+
+  it('have ids of their own', async () => {
+    const likes = await attribute('likes');
+    if (likes.type !== 'set') throw new Error('not a set');
+    const twice = await change('likes', { choices: [...likes.choices, { id: 'rain', label: 'drizzle' }] });
+    expect([twice.status, twice.body.message]).toEqual([422, expect.stringContaining('the same id')]);
+  });
+});
+
+describe('what little there is to tell', () => {
+  it('of a yes or no both are told, and of nothing that anybody has nothing', async () => {
+    const make = async (label: string, type: string) =>
+      (
+        await studio.call('POST', '/api/attributes', {
+          attribute: { id: 'x', source: 'contact', label, description: '', type },
+        })
+      ).body.id;
+    const yesNo = await make('Has a car', 'yes-no');
+    await importFile(
+      studio,
+      'email,Has a car\nines.marlow@example.org,yes\nnoor.vale@example.org,no\nruth.pellow@example.org,no',
+    );
+    const told = await profile(yesNo);
+    expect(
+      told.bars.map(({ label, count: people }: { label: string; count: number }) => [label, people]),
+    ).toEqual([
+      ['yes', 1],
+      ['no', 2],
+    ]);
+    for (const type of ['number', 'date', 'path']) {
+      const empty = await profile(await make(`Never ${type}`, type));
+      expect([type, empty.bars, empty.lacking]).toEqual([type, [], empty.total]);
+    }
+  });
+});
