@@ -74,15 +74,16 @@ export class ImportThreads {
   private putAside(thread: Worker): void {
     this.idle = thread;
     thread.unref();
-    thread.on('exit', () => {
-      if (this.idle === thread) this.idle = undefined;
-    });
   }
 
   private newThread(): Worker {
-    return new Worker(new URL('./import-worker.mjs', import.meta.url), {
+    const thread = new Worker(new URL('./import-worker.mjs', import.meta.url), {
       workerData: this.connection,
       execArgv: [],
     });
+    thread.on('exit', () => {
+      if (this.idle === thread) this.idle = undefined;
+    });
+    return thread;
   }
 }
