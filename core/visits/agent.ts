@@ -35,11 +35,9 @@ const devices = { desktop: 'computer', tablet: 'tablet', mobile: 'phone' } as co
  * @param headers by lower-case name
  */
 export function readAgent(headers: { readonly [name: string]: string | undefined }): Agent {
-  const text = (headers['user-agent'] ?? '').slice(0, 1000);
-  const parsed = text === '' ? undefined : parsedAgent(text);
+  const parsed = parsedAgent(headers['user-agent']);
   const type = parsed?.platform.type;
-  if (type === 'bot' || /\b(bot|crawler|spider)\b|bot\//i.test(text))
-    return { device: undefined, browser: undefined, system: undefined, isBot: true };
+  if (parsed?.isBot) return { device: undefined, browser: undefined, system: undefined, isBot: true };
   const hinted = hintedBrowser(headers['sec-ch-ua']);
   const browser = hinted ?? parsed?.browser.name?.toLowerCase();
   const system = (unquoted(headers['sec-ch-ua-platform']) ?? parsed?.os.name)?.toLowerCase();
@@ -54,14 +52,25 @@ export function readAgent(headers: { readonly [name: string]: string | undefined
   };
 }
 
+/** Whether a program that reads pages by itself says so of itself. */
+export function isBotAgent(userAgent: string | undefined): boolean {
+  return parsedAgent(userAgent)?.isBot ?? false;
+}
+
+type ParsedAgent = ReturnType<typeof Bowser.parse> & { readonly isBot: boolean };
+
 /** Most visitors come with one of a few user agents, whose reading takes longer than deciding a page. */
 const mostKept = 500;
-const kept = new Map<string, ReturnType<typeof Bowser.parse>>();
+const kept = new Map<string, ParsedAgent>();
 
-function parsedAgent(text: string): ReturnType<typeof Bowser.parse> {
+function parsedAgent(userAgent: string | undefined): ParsedAgent | undefined {
+  if (!userAgent) return undefined;
+  const text = userAgent.slice(0, 1000);
   let parsed = kept.get(text);
   if (!parsed) {
-    parsed = Bowser.parse(text);
+    const read = Bowser.parse(text);
+    const isBot = read.platform.type === 'bot' || /\b(bot|crawler|spider)\b|bot\//i.test(text);
+    parsed = { ...read, isBot };
     // Who makes up a new one each time keeps the others from being kept, and no more.
     if (kept.size >= mostKept) kept.clear();
     kept.set(text, parsed);
@@ -71,7 +80,8 @@ function parsedAgent(text: string): ReturnType<typeof Bowser.parse> {
 
 /** The browser of a list of brands; the made-up brands in it keep programs from relying on the list's form. */
 function hintedBrowser(list: string | undefined): string | undefined {
-  const brands = [...(list ?? '').slice(0, 500).matchAll(/"([^"]{1,60})";\s*v=/g)].map(([, brand = '']) =>
+  if (!list) return undefined;
+  const brands = [...list.slice(0, 500).matchAll(/"([^"]{1,60})";\s*v=/g)].map(([, brand = '']) =>
     brand.toLowerCase().replace(/^google /, ''),
   );
   return (

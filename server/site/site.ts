@@ -1,6 +1,6 @@
 import type { Request, Response } from 'express';
 import type { Viewer } from '../../core/attributes/viewer.ts';
-import { readAgent } from '../../core/visits/agent.ts';
+import { isBotAgent } from '../../core/visits/agent.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import type { People } from '../services/people.ts';
 import type { ItemViews } from './item-views.ts';
@@ -45,7 +45,7 @@ export async function viewerOf(
 }
 
 export function isBot(request: Request): boolean {
-  return readAgent({ 'user-agent': request.get('user-agent') }).isBot;
+  return isBotAgent(request.headers['user-agent']);
 }
 
 /** Whether anything in a request tells one visitor from another for the site. */

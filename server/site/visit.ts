@@ -27,7 +27,7 @@ export function visitFor(request: Request, response: Response, { current }: Live
   return visitOf(
     {
       url: request.originalUrl,
-      headers: { ...agentHeaders(request), referer: request.get('referer'), host: request.get('host') },
+      headers: agentHeaders(request),
       address: request.ip ?? '',
       cookies,
       record,
@@ -48,13 +48,19 @@ function readRecord(text: string | undefined): VisitRecord | undefined {
   }
 }
 
-/** What a request says of the program it comes from, and of the languages that its user reads. */
-export function agentHeaders(request: Request): { [name: string]: string | undefined } {
+/** What a request says of itself, of the program it comes from, and of the languages that its user reads. */
+export function agentHeaders({ headers }: Request): { [name: string]: string | undefined } {
   return {
-    'user-agent': request.get('user-agent'),
-    'accept-language': request.get('accept-language'),
-    'sec-ch-ua': request.get('sec-ch-ua'),
-    'sec-ch-ua-mobile': request.get('sec-ch-ua-mobile'),
-    'sec-ch-ua-platform': request.get('sec-ch-ua-platform'),
+    host: headers.host,
+    referer: headers.referer,
+    'user-agent': headers['user-agent'],
+    'accept-language': headers['accept-language'],
+    'sec-ch-ua': oneOf(headers['sec-ch-ua']),
+    'sec-ch-ua-mobile': oneOf(headers['sec-ch-ua-mobile']),
+    'sec-ch-ua-platform': oneOf(headers['sec-ch-ua-platform']),
   };
+}
+
+function oneOf(header: string | string[] | undefined): string | undefined {
+  return Array.isArray(header) ? header.join(', ') : header;
 }

@@ -1,4 +1,4 @@
-import { createSecretKey, type KeyObject } from 'node:crypto';
+import { createSecretKey } from 'node:crypto';
 import { parse } from 'cookie';
 import { unsign } from 'cookie-signature';
 import type { Request, RequestHandler } from 'express';
@@ -35,7 +35,7 @@ export function visitorOf(request: Request): Visitor {
  * @param secret what the session cookie is signed with
  */
 export function readVisitor(secret: string, sessions: Sessions, withSession: RequestHandler): RequestHandler {
-  const key = createSecretKey(Buffer.from(secret));
+  const sessionIn = sessionReader(secret);
   return (request, response, next) => {
     const { cookie } = request.headers;
     if (request.method !== 'GET' && request.method !== 'HEAD') {
@@ -47,7 +47,7 @@ export function readVisitor(secret: string, sessions: Sessions, withSession: Req
     }
     if (cookie === undefined) return next();
     const cookies = parse(cookie);
-    const sid = sessionIn(cookies[signedInCookie], key);
+    const sid = sessionIn(cookies[signedInCookie]);
     if (sid === undefined) {
       request.visitor = { cookies, signedIn: undefined };
       next();
@@ -60,8 +60,22 @@ export function readVisitor(secret: string, sessions: Sessions, withSession: Req
   };
 }
 
-/** The id of a session from its cookie, as express-session writes it; undefined where nobody here signed it. */
-function sessionIn(value: string | undefined, key: KeyObject): string | undefined {
-  if (!value?.startsWith('s:')) return undefined;
-  return unsign(value.slice(2), key) || undefined;
+/** How many cookies are remembered as rightly signed. */
+const mostTrusted = 10_000;
+
+/** Reads the id of a session from its cookie, as express-session writes it; undefined where nobody here signed it. */
+function sessionReader(secret: string): (value: string | undefined) => string | undefined {
+  const key = createSecretKey(Buffer.from(secret));
+  // Working out a signature takes longer than deciding a page, and each visitor brings the same one with every request.
+  const trusted = new Map<string, string>();
+  return (value) => {
+    if (!value?.startsWith('s:')) return undefined;
+    const known = trusted.get(value);
+    if (known !== undefined) return known;
+    const sid = unsign(value.slice(2), key) || undefined;
+    if (sid === undefined) return undefined;
+    if (trusted.size >= mostTrusted) trusted.clear();
+    trusted.set(value, sid);
+    return sid;
+  };
 }

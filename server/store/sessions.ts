@@ -9,6 +9,8 @@ const mostKept = 10_000;
 
 interface Kept {
   readonly text: string;
+  /** What it holds, for those who only read it. */
+  readonly data: SessionData;
   expires: number;
   /** When its use was last written to the database. */
   writtenAt: number;
@@ -49,10 +51,17 @@ export class Sessions extends session.Store {
   }
 
   /** What a session holds, for a request that changes nothing of it but that it was used. */
-  use(sid: string, answer: (error: unknown, found?: SessionData | null) => void): void {
+  use(sid: string, answer: (error: unknown, found?: Readonly<SessionData> | null) => void): void {
+    const now = Date.now();
+    const kept = this.kept.get(sid);
+    if (kept && kept.expires > now && now - kept.writtenAt < writesUseEvery) {
+      kept.expires = now + sessionLasts;
+      answer(null, kept.data);
+      return;
+    }
     this.get(sid, (error, found) => {
       if (!found) return answer(error, found);
-      found.cookie.expires = new Date(Date.now() + sessionLasts);
+      found.cookie.expires = new Date(now + sessionLasts);
       this.touch(sid, found, () => answer(error, found));
     });
   }
@@ -114,7 +123,8 @@ export class Sessions extends session.Store {
 
   private keep(sid: string, data: SessionData, writtenAt: number): void {
     this.kept.delete(sid);
-    this.kept.set(sid, { text: JSON.stringify(data), expires: expiryOf(data), writtenAt });
+    const text = JSON.stringify(data);
+    this.kept.set(sid, { text, data: JSON.parse(text), expires: expiryOf(data), writtenAt });
     for (const oldest of this.kept.keys()) {
       if (this.kept.size <= mostKept) break;
       this.kept.delete(oldest);
