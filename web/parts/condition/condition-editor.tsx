@@ -38,13 +38,17 @@ export function GroupEditor({
   surroundings,
   path = '',
   lead,
+  about = 'people',
 }: {
   group: Group;
   onChange: (group: Group) => void;
   surroundings: Surroundings;
   path?: string;
   lead?: string;
+  /** What the condition is about, for its words. */
+  about?: 'people' | 'items';
 }) {
+  const of = about === 'items' ? 'which' : 'whom';
   const [added, setAdded] = useState<Condition>();
   // A new part opens by itself when it appears, and never again when it has moved.
   useEffect(() => {
@@ -69,8 +73,8 @@ export function GroupEditor({
           onChange={(event) => onChange({ ...group, kind: event.target.value === 'any' ? 'any' : 'all' })}
           className="cursor-pointer rounded-md bg-transparent font-semibold text-leaf"
         >
-          <option value="all">{lead ? 'for whom all of these hold' : 'all of these'}</option>
-          <option value="any">{lead ? 'for whom any of these holds' : 'any of these'}</option>
+          <option value="all">{lead ? `for ${of} all of these hold` : 'all of these'}</option>
+          <option value="any">{lead ? `for ${of} any of these holds` : 'any of these'}</option>
         </select>
       </span>
       <ul className="ml-3.5 mt-1 flex flex-col gap-2 border-l-2 border-line pl-4">

@@ -86,6 +86,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
         <Regrouping root={asGroup(block.where ?? all())} onChange={(where) => set({ where })}>
           <GroupEditor
             lead="Items"
+            about="items"
             group={asGroup(block.where ?? all())}
             onChange={(where) => set({ where: where.of.length === 0 && where.kind === 'all' ? null : where })}
             surroundings={{ catalogue, audiences, problems: [] }}
