@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import { Button } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
-import { AudiencePicker } from './slot-panel.tsx';
+import { AudiencePicker } from './audience-picker.tsx';
 
 /** How something is made to differ, and for whom. */
 export interface Differing {

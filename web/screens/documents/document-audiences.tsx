@@ -1,5 +1,4 @@
-import { ChevronDown, ChevronUp, Plus, X } from 'lucide-react';
-import { useState } from 'react';
+import { ChevronDown, ChevronUp, X } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Content } from '../../../core/documents/document.ts';
 import {
@@ -10,9 +9,8 @@ import {
 } from '../../../core/documents/page-audiences.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
-import { Popover } from '../../parts/popover.tsx';
+import { AudienceButton } from './audience-picker.tsx';
 import { newId } from './new-id.ts';
-import { AudiencePicker } from './slot-panel.tsx';
 import type { Edit } from './use-document.ts';
 
 /** The audiences that all slots of a document are for, and their order, set once. */
@@ -25,7 +23,6 @@ export function DocumentAudiences({
   audiences: readonly ListedAudience[];
   edit: Edit;
 }) {
-  const [adding, setAdding] = useState(false);
   const set = content.audiences ?? [];
   const slots = outerSlotsOf(content);
   const alike = slots.filter((slot) => !deviationOf(slot, set)).length;
@@ -92,21 +89,11 @@ export function DocumentAudiences({
         </p>
       )}
       <div className="flex flex-wrap gap-2">
-        <Popover
-          label="Add an audience to all slots"
-          className="w-[280px] p-2"
-          open={adding}
-          onOpenChange={setAdding}
-          trigger={<Button icon={<Plus size={15} aria-hidden />}>Add one…</Button>}
-        >
-          <AudiencePicker
-            audiences={audiences.filter(({ id }) => !set.includes(id))}
-            onChoose={(id) => {
-              setAdding(false);
-              change([...set, id]);
-            }}
-          />
-        </Popover>
+        <AudienceButton
+          label="Add one…"
+          audiences={audiences.filter(({ id }) => !set.includes(id))}
+          onChoose={(id) => change([...set, id])}
+        />
         {set.length > 0 && alike < slots.length && (
           <Button onClick={() => edit((before) => spreadAudiences(before, newId))}>Use in every slot</Button>
         )}

@@ -1,15 +1,13 @@
-import { ChevronUp, Plus, X } from 'lucide-react';
-import { useState } from 'react';
+import { ChevronUp, X } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { ListBlock, Remark } from '../../../core/documents/blocks.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
-import { Button, IconButton } from '../../parts/button.tsx';
+import { IconButton } from '../../parts/button.tsx';
 import { SelectField } from '../../parts/field.tsx';
-import { Popover } from '../../parts/popover.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
+import { AudienceButton } from './audience-picker.tsx';
 import { LookField } from './look-field.tsx';
-import { AudiencePicker } from './slot-panel.tsx';
 
 type Remarks = NonNullable<ListBlock['remarks']>;
 
@@ -37,7 +35,6 @@ export function ListRemarks({
   audiences: readonly ListedAudience[];
   onChange: (remarks: Remarks | undefined) => void;
 }) {
-  const [adding, setAdding] = useState(false);
   const { variants, otherwise } = remarks;
   const change = (next: Remarks) => {
     const isEmpty =
@@ -103,21 +100,11 @@ export function ListRemarks({
           />
         </li>
       </ol>
-      <Popover
-        label="Something besides for…"
-        className="w-[280px] p-2"
-        open={adding}
-        onOpenChange={setAdding}
-        trigger={<Button icon={<Plus size={15} aria-hidden />}>Something else for…</Button>}
-      >
-        <AudiencePicker
-          audiences={audiences.filter(({ id }) => !variants.some(({ audience }) => audience === id))}
-          onChoose={(audience) => {
-            setAdding(false);
-            setVariants([...variants, { audience, ...otherwise }]);
-          }}
-        />
-      </Popover>
+      <AudienceButton
+        label="Something else for…"
+        audiences={audiences.filter(({ id }) => !variants.some(({ audience }) => audience === id))}
+        onChoose={(audience) => setVariants([...variants, { audience, ...otherwise }])}
+      />
     </section>
   );
 }

@@ -12,17 +12,15 @@ import {
   useSortable,
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
-import { GripVertical, Plus, Trash2, Ungroup } from 'lucide-react';
-import { useState } from 'react';
+import { GripVertical, Trash2, Ungroup } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
 import { firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
-import { PickList } from '../../parts/pick-list.tsx';
-import { Popover } from '../../parts/popover.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
+import { AudienceButton } from './audience-picker.tsx';
 
 export interface SlotActions {
   show: (choice: number) => void;
@@ -67,7 +65,6 @@ export function SlotPanel({
     useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const [adding, setAdding] = useState(false);
   const say = ({ attribute }: { attribute: string }) => `{${label(attribute)}}`;
   const others = outcomes?.at(-1)?.count;
   return (
@@ -149,21 +146,7 @@ export function SlotPanel({
         </div>
       </div>
       <div className="mt-2 flex flex-wrap gap-2">
-        <Popover
-          label="A variant for…"
-          className="w-[280px] p-2"
-          open={adding}
-          onOpenChange={setAdding}
-          trigger={<Button icon={<Plus size={15} aria-hidden />}>A variant for…</Button>}
-        >
-          <AudiencePicker
-            audiences={audiences}
-            onChoose={(audience) => {
-              setAdding(false);
-              actions.addVariant(audience);
-            }}
-          />
-        </Popover>
+        <AudienceButton label="A variant for…" audiences={audiences} onChoose={actions.addVariant} />
         <Button look="quiet" icon={<Ungroup size={15} aria-hidden />} onClick={actions.dissolve}>
           Same for all
         </Button>
@@ -301,31 +284,6 @@ function VariantCard({
         )}
       </div>
     </li>
-  );
-}
-
-export function AudiencePicker({
-  audiences,
-  onChoose,
-}: {
-  audiences: readonly ListedAudience[];
-  onChoose: (audience: string) => void;
-}) {
-  return (
-    <PickList
-      label="Which audience?"
-      groups={[
-        {
-          heading: 'Audiences',
-          options: audiences.map((audience) => ({
-            id: audience.id,
-            label: audience.name,
-            note: count(audience.count),
-          })),
-        },
-      ]}
-      onChoose={onChoose}
-    />
   );
 }
 
