@@ -21,6 +21,21 @@ export const themeSchema = z.object({
 });
 export type Theme = z.infer<typeof themeSchema>;
 
+const menuAddress = z.string().max(80);
+/**
+ * An entry of the site's menu: a page by its address, under its name, or under words that differ by audience: those of
+ * the first that the viewer is in, otherwise those for everyone else. Blank words are the page's name; null is no entry.
+ */
+export const menuEntrySchema = z.union([
+  menuAddress,
+  z.object({
+    page: menuAddress,
+    variants: z.array(z.object({ audience: z.string().min(1).max(64), label: z.string().max(80) })).max(26),
+    otherwise: z.string().max(80).nullable(),
+  }),
+]);
+export type MenuEntry = z.infer<typeof menuEntrySchema>;
+
 export const siteSettingsSchema = z.object({
   name: z.string().min(1).max(120),
   /** IANA name. */
@@ -30,8 +45,8 @@ export const siteSettingsSchema = z.object({
   /** Stands at the foot of every email and never varies. */
   postalAddress: z.string().min(1).max(300),
   fromAddress: z.email(),
-  /** The addresses of the pages in the menu, in order; all pages but the home page when not given. */
-  menu: z.array(z.string().max(80)).max(60).optional(),
+  /** All pages but the home page when not given. */
+  menu: z.array(menuEntrySchema).max(60).optional(),
   /** The page that stands where none is, and the page that one comes to by signing in, by their ids. */
   notFoundPage: z.string().max(64).nullable().optional(),
   afterSignIn: z.string().max(64).nullable().optional(),

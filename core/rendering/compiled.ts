@@ -2,6 +2,7 @@ import type { Viewer } from '../attributes/viewer.ts';
 import { itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, Library } from '../collections/library.ts';
 import { Decider } from '../deciding/decide.ts';
+import { audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { FormBlock } from '../documents/blocks.ts';
 import {
@@ -89,7 +90,10 @@ export class CompiledSnapshot {
       pages: documents.filter(({ kind, collection }) => kind === 'page' && !collection),
     };
     const volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
-    const inMenu = surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : []));
+    const inMenu = [
+      ...surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : [])),
+      ...audiencesOfMenu(settings),
+    ];
     for (const document of documents) {
       if (document.kind === 'shared') continue;
       if (document.kind === 'email') {
@@ -315,6 +319,7 @@ export class CompiledSnapshot {
       links,
       instant: viewer.instant,
       mayOpen: (address) => this.mayOpen(address, viewer),
+      isIn: (audience) => this.decider.contains(audience, facts),
       entries: (list) => this.library.shown(list, viewer),
     };
   }

@@ -29,6 +29,7 @@ export type Part =
   | { signedIn: Part[]; signedOut: Part[] }
   | { list: ListBlock; entries: ReadonlyMap<string, { open: Part[]; locked: Part[] }>; empty: Part[] }
   | { remarks: Part[][]; otherwise: Part[] }
+  | { audiences: string[]; shown: Part[][]; otherwise: Part[] }
   | { mayOpen: string; shown: Part[] }
   | { has: string; shown: Part[] }
   | { countdown: CountdownPoint };
@@ -80,6 +81,8 @@ export class Flat {
         .join('');
     }
     if ('remarks' in part) return this.joinParts(part.remarks[given.remark ?? -1] ?? part.otherwise, given);
+    if ('audiences' in part)
+      return this.joinParts(part.shown[part.audiences.findIndex(given.isIn)] ?? part.otherwise, given);
     if ('mayOpen' in part) return given.mayOpen(part.mayOpen) ? this.joinParts(part.shown, given) : '';
     if ('has' in part)
       return hasValue(part.has, given.facts, catalogue) ? this.joinParts(part.shown, given) : '';
@@ -116,6 +119,12 @@ export class Flat {
     if ('remarks' in node)
       return {
         remarks: node.remarks.map((remark) => this.flatten(remark)),
+        otherwise: this.flatten(node.otherwise),
+      };
+    if ('audiences' in node)
+      return {
+        audiences: node.audiences,
+        shown: node.shown.map((shown) => this.flatten(shown)),
         otherwise: this.flatten(node.otherwise),
       };
     if ('mayOpen' in node) return { mayOpen: node.mayOpen, shown: this.flatten(node.shown) };

@@ -67,6 +67,13 @@ export interface OpenPoint {
   shown: Markup[];
 }
 
+/** Outside any slot, what is for the first audience that the viewer is in: an entry of the site's menu. */
+export interface AudiencePoint {
+  audiences: string[];
+  shown: Markup[][];
+  otherwise: Markup[];
+}
+
 /** There where the viewer, or the item shown, has a value. */
 export interface ValuePoint {
   has: string;
@@ -98,6 +105,7 @@ export type Markup =
   | ListPoint
   | RemarkPoint
   | OpenPoint
+  | AudiencePoint
   | ValuePoint
   | CountdownPoint
   | RawPoint;
@@ -113,6 +121,8 @@ export interface Given {
   readonly known?: string;
   /** Whether the viewer may open a place on the site, by its address. */
   readonly mayOpen: (address: string) => boolean;
+  /** Whether the viewer is in an audience. */
+  readonly isIn: (audience: string) => boolean;
   readonly entries: (list: ListBlock) => readonly ShownEntry[];
   /** Inside an entry of a list: which remark it says. */
   readonly remark?: number;
@@ -125,9 +135,10 @@ export interface ShownEntry {
 }
 
 /** What a rendering is given that has neither lists nor restricted entries of menus. */
-export const nothingGiven: Pick<Given, 'mayOpen' | 'entries' | 'links'> = {
+export const nothingGiven: Pick<Given, 'mayOpen' | 'isIn' | 'entries' | 'links'> = {
   links: {},
   mayOpen: () => true,
+  isIn: () => false,
   entries: () => [],
 };
 

@@ -4,6 +4,7 @@ import { instantOf, readLocalTime } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { readValue } from '../attributes/parse.ts';
 import { type Collection, type Item, itemAddress } from '../collections/collection.ts';
+import { fullEntry } from '../deciding/menu.ts';
 import type { SiteSettings } from '../deciding/release.ts';
 import type { FormBlock, ListBlock, Remark } from '../documents/blocks.ts';
 import {
@@ -408,11 +409,23 @@ function accountPoint(catalogue: Catalogue): Markup {
 /** The site's header, the page and the site's foot, as they stand inside `<body>`. */
 export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrounding): Markup[] {
   const wanted = settings.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug);
-  const entries = wanted.flatMap((slug): Markup[] => {
+  const entries = wanted.map(fullEntry).flatMap(({ page: slug, variants, otherwise }): Markup[] => {
     const page = pages.find((one) => one.slug === slug);
     if (!page) return [];
-    const entry = element('a', { href: `/site/${page.slug}` }, [page.name]);
-    return page.access ? [{ mayOpen: `/site/${page.slug}`, shown: [entry] }] : [entry];
+    const address = `/site/${page.slug}`;
+    const entry = (label: string) => [element('a', { href: address }, [label || page.name])];
+    const rest = otherwise === null ? [] : entry(otherwise);
+    const shown: Markup[] =
+      variants.length === 0
+        ? rest
+        : [
+            {
+              audiences: variants.map(({ audience }) => audience),
+              shown: variants.map(({ label }) => entry(label)),
+              otherwise: rest,
+            },
+          ];
+    return page.access ? [{ mayOpen: address, shown }] : shown;
   });
   return [
     element('header', { class: 'site-head' }, [

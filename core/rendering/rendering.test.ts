@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoDocuments, demoPeople, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
 import { localDay } from '../attributes/calendar.ts';
-import type { Snapshot } from '../deciding/release.ts';
+import { test } from '../conditions/condition.ts';
+import type { MenuEntry, Snapshot } from '../deciding/release.ts';
 import type { ListBlock } from '../documents/blocks.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
@@ -70,6 +71,7 @@ describe('one tree for the live site and the canvas', () => {
         instant,
         known: 'a&b',
         mayOpen: (address: string) => compiled.mayOpen(address, viewer(contact)),
+        isIn: (audience: string) => decider.contains(audience, facts),
         entries: (list: ListBlock) => compiled.library.shown(list, viewer(contact)),
       };
       expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
@@ -111,6 +113,61 @@ describe('pages', () => {
     const teased = htmlOf(locked.page('shop', viewer(null)));
     expect(said(teased)[0]).toBe('£');
     expect(teased).not.toMatch(/£\d/);
+  });
+
+  it('has a menu whose entries say what their viewer is to read, and none of another’s', () => {
+    const menu: MenuEntry[] = [
+      {
+        page: 'membership',
+        variants: [
+          { audience: 'gone', label: 'Never' },
+          { audience: 'midnight-members', label: 'Your <nights>' },
+          { audience: 'any-member', label: '' },
+        ],
+        otherwise: 'Join us',
+      },
+      { page: 'shop', variants: [{ audience: 'any-member', label: 'Member prices' }], otherwise: null },
+      'survey',
+      'nowhere',
+    ];
+    const site = new CompiledSnapshot({ ...snapshot, settings: { ...snapshot.settings, menu } }, base);
+    const entries = (contact: Record<string, unknown> | null) =>
+      [
+        ...(
+          /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.page('', viewer(contact))))?.[1] ?? ''
+        ).matchAll(/<a href="([^"]*)">([^<]*)</g),
+      ].map(([, address, words]) => `${address} ${words}`);
+    expect(entries(null)).toEqual(['/site/membership Join us', '/site/survey Survey']);
+    expect(entries({ tier: 'dusk' })).toEqual([
+      '/site/membership Membership',
+      '/site/shop Member prices',
+      '/site/survey Survey',
+    ]);
+    expect(entries({ tier: 'midnight' })[0]).toBe('/site/membership Your &lt;nights&gt;');
+  });
+
+  it('is the same for all no longer where its menu asks for the visit', () => {
+    const audiences = [
+      ...snapshot.audiences,
+      {
+        id: 'phones',
+        name: 'Phones',
+        description: '',
+        condition: test('visit-device', 'is-one-of', 'phone'),
+      },
+    ];
+    const menu: MenuEntry[] = [
+      { page: 'shop', variants: [{ audience: 'phones', label: 'x' }], otherwise: '' },
+    ];
+    const sameForAll = (settings: Snapshot['settings']) => {
+      const answer = new CompiledSnapshot({ ...snapshot, audiences, settings }, base).page(
+        'membership',
+        viewer(null),
+      );
+      return answer.kind === 'page' && answer.sameForAll;
+    };
+    expect(sameForAll(snapshot.settings)).toBe(true);
+    expect(sameForAll({ ...snapshot.settings, menu })).toBe(false);
   });
 
   // OWASP XSS filter evasion style inputs.

@@ -62,6 +62,7 @@ function resolvePoint(
   if ('raw' in node) return [{ html: node.raw }];
   if ('until' in node) return [countdownText(node, given.instant)];
   if ('remarks' in node) return inner(node.remarks[given.remark ?? -1] ?? node.otherwise);
+  if ('audiences' in node) return inner(node.shown[node.audiences.findIndex(given.isIn)] ?? node.otherwise);
   if ('mayOpen' in node) return given.mayOpen(node.mayOpen) ? inner(node.shown) : [];
   if ('has' in node) return hasValue(node.has, given.facts, catalogue) ? inner(node.shown) : [];
   if ('list' in node) {

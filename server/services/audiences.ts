@@ -19,6 +19,7 @@ import { attributesIn, audiencesIn, type Condition } from '../../core/conditions
 import { validate } from '../../core/conditions/validate.ts';
 import { withoutGaps } from '../../core/conditions/without-gaps.ts';
 import { Membership } from '../../core/deciding/membership.ts';
+import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOfDocument } from '../../core/documents/document.ts';
 import { newId } from '../ids.ts';
@@ -324,7 +325,7 @@ function join(path: string, step: string): string {
   return path === '' ? step : `${path}.${step}`;
 }
 
-/** Where an audience is used: in pages, emails and other audiences. */
+/** Where an audience is used. */
 export function usesOf(id: string, snapshot: Snapshot): Use[] {
   const { collections = [], items = [] } = snapshot;
   const documents = snapshot.documents
@@ -339,7 +340,10 @@ export function usesOf(id: string, snapshot: Snapshot): Use[] {
   const closedItems = items
     .filter(({ access }) => access === id)
     .map((item) => ({ what: 'item' as const, id: item.id, name: item.title }));
-  return [...documents, ...audiences, ...closed, ...closedItems];
+  const menu = audiencesOfMenu(snapshot.settings).includes(id)
+    ? [{ what: 'menu' as const, id: 'menu', name: 'the site’s menu' }]
+    : [];
+  return [...documents, ...audiences, ...closed, ...closedItems, ...menu];
 }
 
 async function refuseTakenName(name: string, except: string | null): Promise<void> {

@@ -4,6 +4,7 @@ import { differenceOf, type Pairing, pair } from '../../core/analysis/difference
 import { pairItem } from '../../core/analysis/item-difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
+import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
 import { channelOf, type Document, slotsOf } from '../../core/documents/document.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
@@ -216,6 +217,7 @@ function closedProblems({
   documents,
   collections = [],
   items = [],
+  settings,
 }: Snapshot): Pending['problems'] {
   const isGone = (id: string | null | undefined) => id != null && !audiences.some((one) => one.id === id);
   const gone = 'Who may open it is an audience that is gone';
@@ -236,6 +238,15 @@ function closedProblems({
     ...items
       .filter(({ access }) => isGone(access))
       .map(({ id, title }) => ({ document: id, name: title, message: gone })),
+    ...(audiencesOfMenu(settings).some(isGone)
+      ? [
+          {
+            document: 'settings',
+            name: 'The site’s menu',
+            message: 'An entry is for an audience that is gone',
+          },
+        ]
+      : []),
   ];
 }
 

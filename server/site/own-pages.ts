@@ -39,6 +39,7 @@ export function sendOwnPage(
     choices: new Int8Array(0),
     instant: viewer.instant,
     mayOpen: (address) => current?.compiled.mayOpen(address, viewer) ?? true,
+    isIn: (audience) => decider?.contains(audience, facts) ?? false,
   });
   response.status(status).type('html').send(`<!doctype html>\n${html}`);
 }

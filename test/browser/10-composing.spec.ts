@@ -303,10 +303,22 @@ test('the site is set: its menu, its colours with their contrast, what stands wh
   const before = await (await page.request.get('/api/settings')).json();
   await page.getByLabel('Name', { exact: true }).fill('Quillmere by night');
   await page.getByLabel('Page where there is none').selectOption({ label: 'Membership' });
+  await page.getByRole('button', { name: 'What Membership says in the menu' }).click();
+  await page.getByLabel('Words of Membership for everyone else').fill('Join us');
+  await page.getByRole('button', { name: 'Something else for…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('option', { name: /^Members of any tier/ })
+    .click();
+  await page.getByLabel('Words of Membership for A').fill('Your membership');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Saved' })).toBeVisible();
   await page.goto('/pages/home');
   await expect(canvasOf(page).getByRole('link', { name: 'Quillmere by night' })).toBeVisible();
+  await expect(canvasOf(page).getByRole('link', { name: 'Join us' })).toBeVisible();
+  await lookAs(page, 'Ines Marlow');
+  await expect(canvasOf(page).getByRole('link', { name: 'Your membership' })).toBeVisible();
+  await lookAs(page, 'Anonymous');
   const now = await (await page.request.get('/api/settings')).json();
   await page.request.put('/api/settings', { data: { before: now, settings: before } });
 });

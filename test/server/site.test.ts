@@ -358,6 +358,55 @@ describe('how often an item was opened', () => {
   });
 });
 
+describe('the site’s menu', () => {
+  const put = async (menu: unknown) => {
+    const before = (await studio.get('/api/settings')).body;
+    return studio.call('PUT', '/api/settings', { before, settings: { ...before, menu } });
+  };
+
+  it('says something else to each audience once it is released, and holds on to the audiences', async () => {
+    const before = (await studio.get('/api/settings')).body;
+    const audience = await studio.call('POST', '/api/audiences', {
+      name: 'Of the menu',
+      condition: { kind: 'test', attribute: 'tier', op: 'is-one-of', values: ['midnight'] },
+    });
+    const { id } = audience.body;
+    const entry = {
+      page: 'membership',
+      variants: [{ audience: id, label: 'Your nights' }],
+      otherwise: 'Join us',
+    };
+    expect((await put([entry, 'shop'])).status).toBe(200);
+    const used = await studio.call('DELETE', `/api/audiences/${id}`);
+    expect([used.status, used.body.message]).toEqual([409, expect.stringContaining('the site’s menu')]);
+    await release('Another menu');
+    const menuFor = async (visitor: Caller) =>
+      /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec((await visitor.get('/site/')).text)?.[1] ?? '';
+    const noor = instance.visitor();
+    await noor.call(
+      'POST',
+      '/site/sign-in',
+      new URLSearchParams({ email: 'noor.vale@example.org', password: demoSitePassword }),
+    );
+    expect(await menuFor(noor)).toContain('Your nights');
+    expect(await menuFor(instance.visitor())).toContain('Join us');
+    expect(await menuFor(instance.visitor())).not.toContain('Your nights');
+    // A page of the server's own has the same menu.
+    expect((await noor.get('/site/search')).text).toContain('Your nights');
+
+    expect((await put([{ ...entry, variants: [{ audience: 'never-was', label: '' }] }])).status).toBe(200);
+    const held = await release('A menu for nobody');
+    expect([held.status, held.body.message]).toEqual([
+      422,
+      expect.stringContaining('an audience that is gone'),
+    ]);
+    expect((await put([{ page: 3 }])).status).toBe(400);
+    await put(before.menu);
+    await studio.call('DELETE', `/api/audiences/${id}`);
+    await release('The menu as it was');
+  });
+});
+
 describe('a release', () => {
   it('is held back while something could be opened by nobody, or a notice is closed itself', async () => {
     const make = async (name: string) =>

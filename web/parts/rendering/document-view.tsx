@@ -71,6 +71,7 @@ export function DocumentView({
       links: {},
       instant: viewer.instant,
       mayOpen: (address) => mayOpen(address, library, documents ?? [], decider, facts, viewer),
+      isIn: (audience) => decider.contains(audience, facts),
       entries: (list) => library.shown(list, viewer),
     };
     if (document.kind === 'email')

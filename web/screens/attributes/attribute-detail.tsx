@@ -24,6 +24,7 @@ const kinds = {
   item: 'items',
   audience: 'audiences',
   fact: 'people/facts#',
+  menu: 'site-settings#',
 } as const;
 
 /** One attribute: what it is, what the contacts hold of it, where it is used. */

@@ -1,9 +1,9 @@
 import { Split } from 'lucide-react';
 import { useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
+import { AudiencePicker } from '../../parts/audience-picker.tsx';
 import { Button } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
-import { AudiencePicker } from './audience-picker.tsx';
 
 /** How something is made to differ, and for whom. */
 export interface Differing {

@@ -7,9 +7,9 @@ import {
   setAudiences,
   spreadAudiences,
 } from '../../../core/documents/page-audiences.ts';
+import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
-import { AudienceButton } from './audience-picker.tsx';
 import { newId } from './new-id.ts';
 import type { Edit } from './use-document.ts';
 

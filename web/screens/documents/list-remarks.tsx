@@ -3,10 +3,10 @@ import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { ListBlock, Remark } from '../../../core/documents/blocks.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
+import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { IconButton } from '../../parts/button.tsx';
 import { SelectField } from '../../parts/field.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
-import { AudienceButton } from './audience-picker.tsx';
 import { LookField } from './look-field.tsx';
 
 type Remarks = NonNullable<ListBlock['remarks']>;

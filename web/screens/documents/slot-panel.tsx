@@ -17,10 +17,10 @@ import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
 import { firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
+import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
-import { AudienceButton } from './audience-picker.tsx';
 
 export interface SlotActions {
   show: (choice: number) => void;

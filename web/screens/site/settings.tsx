@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, ChevronLeft, Trash2 } from 'lucide-react';
+import { ChevronLeft } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
@@ -7,10 +7,11 @@ import { same } from '../../../core/deciding/changes.ts';
 import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding/release.ts';
 import { contrast } from '../../../core/rendering/contrast.ts';
 import { call, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
-import { useDocuments } from '../../app/data.ts';
-import { Button, IconButton } from '../../parts/button.tsx';
+import { useAudiences, useDocuments } from '../../app/data.ts';
+import { Button } from '../../parts/button.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { MenuEditor } from './menu-editor.tsx';
 
 const zones = Intl.supportedValuesOf('timeZone');
 const languages = [
@@ -50,6 +51,7 @@ export function Component() {
 /** What holds for the whole site. */
 function SiteForm({ stored }: { stored: SiteSettings }) {
   const { data: documents = [] } = useDocuments();
+  const { data: audiences = [] } = useAudiences();
   const [draft, setDraft] = useState(stored);
   const [problem, setProblem] = useState<string>();
   const pages = documents.filter(({ kind, collection }) => kind === 'page' && !collection);
@@ -123,6 +125,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
           <MenuEditor
             menu={draft.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug)}
             pages={pages}
+            audiences={audiences}
             onChange={(menu) => set({ menu })}
           />
           <SelectField
@@ -158,72 +161,6 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
         </section>
       </div>
     </div>
-  );
-}
-
-function MenuEditor({
-  menu,
-  pages,
-  onChange,
-}: {
-  menu: readonly string[];
-  pages: readonly { slug: string; name: string }[];
-  onChange: (menu: string[]) => void;
-}) {
-  const nameOf = (slug: string) => pages.find((page) => page.slug === slug)?.name ?? 'a deleted page';
-  const left = pages.filter(({ slug }) => slug !== '' && !menu.includes(slug));
-  const move = (at: number, by: -1 | 1) => {
-    const next = [...menu];
-    const [moved] = next.splice(at, 1);
-    if (moved !== undefined) next.splice(at + by, 0, moved);
-    onChange(next);
-  };
-  return (
-    <fieldset>
-      <legend className="font-medium">Menu</legend>
-      <ul className="mt-1 rounded-md border border-line bg-paper">
-        {menu.map((slug, at) => (
-          <li key={slug} className="flex items-center border-b border-line/60 px-2 py-0.5 last:border-0">
-            <span className="min-w-0 flex-1 truncate">{nameOf(slug)}</span>
-            <IconButton label={`Move ${nameOf(slug)} up`} disabled={at === 0} onClick={() => move(at, -1)}>
-              <ArrowUp size={14} />
-            </IconButton>
-            <IconButton
-              label={`Move ${nameOf(slug)} down`}
-              disabled={at === menu.length - 1}
-              onClick={() => move(at, 1)}
-            >
-              <ArrowDown size={14} />
-            </IconButton>
-            <IconButton
-              label={`Take ${nameOf(slug)} out of the menu`}
-              onClick={() => onChange(menu.filter((one) => one !== slug))}
-            >
-              <Trash2 size={14} />
-            </IconButton>
-          </li>
-        ))}
-        {menu.length === 0 && <li className="px-2 py-1 text-quiet">no entry</li>}
-      </ul>
-      {left.length > 0 && (
-        <select
-          aria-label="Add a page to the menu"
-          className="mt-1 h-8 w-full rounded-md border border-line bg-paper px-2"
-          value=""
-          onChange={(event) => event.target.value !== '' && onChange([...menu, event.target.value])}
-        >
-          <option value="">Add a page…</option>
-          {left.map(({ slug, name }) => (
-            <option key={slug} value={slug}>
-              {name}
-            </option>
-          ))}
-        </select>
-      )}
-      <p className="mt-1 text-quiet">
-        An entry for a page that not everybody may open is there for those who may.
-      </p>
-    </fieldset>
   );
 }
 

@@ -1,10 +1,10 @@
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
-import type { ListedAudience } from '../../../contract/audiences.ts';
-import { Button } from '../../parts/button.tsx';
-import { count } from '../../parts/person.tsx';
-import { PickList } from '../../parts/pick-list.tsx';
-import { Popover } from '../../parts/popover.tsx';
+import type { ListedAudience } from '../../contract/audiences.ts';
+import { Button } from './button.tsx';
+import { count } from './person.tsx';
+import { PickList } from './pick-list.tsx';
+import { Popover } from './popover.tsx';
 
 /** The audiences, each with how many people are in it. */
 export function AudiencePicker({
