@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type Content, contentSchema, type Node, type Slot, slotsOf } from './document.ts';
-import { deviationOf, outerSlotsOf, setAudiences, spreadAudiences } from './page-audiences.ts';
+import { deviationOf, outerSlotsOf, setAudiences, spreadAudiences, wrapForAll } from './page-audiences.ts';
 import { words } from './text.ts';
 
 let made = 0;
@@ -94,6 +94,20 @@ describe('the audiences of a whole document', () => {
     expect(outerSlotsOf(nested).map(({ id }) => id)).toEqual(['outer', 'deep']);
     const set = setAudiences(setAudiences(nested, ['gold'], newId), ['gold', 'new'], newId);
     expect(orders(set)).toMatchObject({ outer: ['gold', 'new'], inner: ['staff'], deep: ['gold', 'new'] });
+  });
+
+  it('are those of a new slot around blocks, each with a copy', () => {
+    const set = setAudiences(content(heading('a'), heading('b'), heading('c')), ['gold', 'silver'], newId);
+    const wrapped = wrapForAll(set, ['a', 'b'], 'Both', newId);
+    const [slot] = slotsOf(wrapped);
+    expect(orders(wrapped)).toEqual({ [slot?.id ?? '']: ['gold', 'silver'] });
+    expect(slot?.otherwise.map(({ id }) => id)).toEqual(['a', 'b']);
+    for (const variant of slot?.variants ?? []) expect(variant.content).toHaveLength(2);
+    expect(contentSchema.safeParse(wrapped).success).toBe(true);
+    expect(wrapForAll(set, ['a', 'c'], 'Apart', newId)).toBe(set);
+    expect(wrapForAll(set, [], 'None', newId)).toBe(set);
+    const unset = content(heading('a'));
+    expect(wrapForAll(unset, ['a'], 'Unset', newId)).toBe(unset);
   });
 
   it('reach the words that differ inside a line', () => {

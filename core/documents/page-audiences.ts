@@ -1,5 +1,5 @@
-import { type Content, listsOf, type Node, regionNames, type Slot } from './document.ts';
-import { type NewId, takeAudiences, updateSlot } from './edit.ts';
+import { ancestorsOf, type Content, listsOf, type Node, regionNames, type Slot } from './document.ts';
+import { type NewId, takeAudiences, updateSlot, wrapGroup } from './edit.ts';
 
 /** How a slot differs from the audiences that are set for its whole document. */
 export interface Deviation {
@@ -60,6 +60,22 @@ export function spreadAudiences(content: Content, newId: NewId): Content {
   return outerSlotsOf(content)
     .filter((slot) => deviationOf(slot, audiences))
     .reduce((changed, { id }) => takeAudiences(changed, id, audiences, newId), content);
+}
+
+/**
+ * Puts a slot around neighbours with a variant for each audience that is set for the document, each a copy of them.
+ * Nothing changes where none is set, or where they are not neighbours.
+ */
+export function wrapForAll(content: Content, ids: readonly string[], name: string, newId: NewId): Content {
+  const { audiences = [] } = content;
+  const [first] = audiences;
+  const [id] = ids;
+  if (first === undefined || id === undefined) return content;
+  const wrapped = wrapGroup(content, ids, name, first, newId);
+  const slot = ancestorsOf(wrapped, id).at(-1);
+  return wrapped === content || slot?.kind !== 'slot'
+    ? content
+    : takeAudiences(wrapped, slot.id, audiences, newId);
 }
 
 function onlyAudiences(

@@ -211,6 +211,13 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   await page.keyboard.press('ControlOrMeta+z');
   await saved(page);
   expect(orders(await stored())).toEqual([content.audiences, content.audiences]);
+
+  // What is made to differ from then on can be for all of them at once.
+  await add(page, 'Divider');
+  await page.getByRole('button', { name: 'Make this differ for…' }).click();
+  await page.getByRole('button', { name: 'For the 2 audiences of all slots' }).click();
+  await saved(page);
+  expect(orders(await stored())).toEqual([content.audiences, content.audiences, content.audiences]);
 });
 
 test('a collection is made: fields, a file tried and taken in, order, what entries say, and out again', async ({

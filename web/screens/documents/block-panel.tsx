@@ -26,6 +26,7 @@ export function BlockPanel({
   pictures,
   catalogue,
   canDiffer,
+  setForAll,
   actions,
 }: {
   block: Block;
@@ -34,6 +35,7 @@ export function BlockPanel({
   pictures: readonly Picture[];
   catalogue: Catalogue;
   canDiffer: boolean;
+  setForAll: readonly string[] | undefined;
   actions: BlockActions;
 }) {
   const isLine = block.kind === 'line';
@@ -66,7 +68,7 @@ export function BlockPanel({
         catalogue={catalogue}
         update={actions.update}
       />
-      {canDiffer && <DifferButton audiences={audiences} onDiffer={actions.differ} />}
+      {canDiffer && <DifferButton audiences={audiences} setForAll={setForAll} onDiffer={actions.differ} />}
     </section>
   );
 }

@@ -6,12 +6,14 @@ import { Button } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
 
 /** How something is made to differ, and for whom. */
-export interface Differing {
-  kind: 'variant' | 'only' | 'hide' | 'access';
-  audience: string;
-}
+export type Differing =
+  | { kind: 'variant' | 'only' | 'hide' | 'access'; audience: string }
+  /** For each of the audiences that are set for all slots. */
+  | { kind: 'all' };
 
-const ways: readonly { kind: Differing['kind']; label: string; note: string }[] = [
+type Way = Exclude<Differing, { kind: 'all' }>['kind'];
+
+const ways: readonly { kind: Way; label: string; note: string }[] = [
   {
     kind: 'variant',
     label: 'Differs for…',
@@ -29,15 +31,18 @@ const ways: readonly { kind: Differing['kind']; label: string; note: string }[] 
 /** Makes what is chosen differ: first how, then for whom. */
 export function DifferButton({
   audiences,
+  setForAll,
   onDiffer,
   label = 'Make this differ for…',
 }: {
   audiences: readonly ListedAudience[];
+  /** The audiences that are set for all slots of the document. */
+  setForAll: readonly string[] | undefined;
   onDiffer: (how: Differing) => void;
   label?: string;
 }) {
   const [open, setOpen] = useState(false);
-  const [kind, setKind] = useState<Differing['kind']>('variant');
+  const [kind, setKind] = useState<Way>('variant');
   const way = ways.find((one) => one.kind === kind);
   return (
     <Popover
@@ -51,6 +56,19 @@ export function DifferButton({
         </Button>
       }
     >
+      {setForAll && (
+        <Button
+          className="mb-2 w-full"
+          onClick={() => {
+            setOpen(false);
+            onDiffer({ kind: 'all' });
+          }}
+        >
+          {setForAll.length === 1
+            ? 'As is set for all slots'
+            : `For the ${setForAll.length} audiences of all slots`}
+        </Button>
+      )}
       <fieldset className="mb-2 grid grid-cols-2 gap-1">
         <legend className="sr-only">How</legend>
         {ways.map((one) => (

@@ -10,6 +10,7 @@ export function GroupPanel({
   audiences,
   onDuplicate,
   onRemove,
+  setForAll,
   onDiffer,
 }: {
   count: number;
@@ -17,6 +18,7 @@ export function GroupPanel({
   audiences: readonly ListedAudience[];
   onDuplicate: () => void;
   onRemove: () => void;
+  setForAll: readonly string[] | undefined;
   onDiffer: (how: Differing) => void;
 }) {
   return (
@@ -31,7 +33,12 @@ export function GroupPanel({
         </IconButton>
       </div>
       {areNeighbours ? (
-        <DifferButton label="Make them differ for…" audiences={audiences} onDiffer={onDiffer} />
+        <DifferButton
+          label="Make them differ for…"
+          audiences={audiences}
+          setForAll={setForAll}
+          onDiffer={onDiffer}
+        />
       ) : (
         <p className="text-quiet">Blocks that stand next to each other can be made to differ together.</p>
       )}

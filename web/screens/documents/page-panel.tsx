@@ -100,7 +100,12 @@ export function PagePanel({
         </Button>
       )}
       {audiences.length > 0 && document.content.body.length > 0 && (
-        <DifferButton label="Make the whole page differ for…" audiences={audiences} onDiffer={onDiffer} />
+        <DifferButton
+          label="Make the whole page differ for…"
+          audiences={audiences}
+          setForAll={document.content.audiences}
+          onDiffer={onDiffer}
+        />
       )}
       {!document.collection && (
         <Button look="quiet" icon={<Download size={15} aria-hidden />} onClick={download}>

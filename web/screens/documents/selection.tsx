@@ -68,6 +68,7 @@ export function Selection({
           audiences={audiences}
           onDuplicate={blocks.duplicate}
           onRemove={blocks.remove}
+          setForAll={content.audiences}
           onDiffer={(how) => void blocks.differ(how)}
         />
       )}
@@ -80,6 +81,7 @@ export function Selection({
           pictures={pictures}
           catalogue={catalogue}
           canDiffer={audiences.length > 0}
+          setForAll={content.audiences}
           actions={{
             update: (change) => blocks.update(block.id, change, `settings ${block.id}`),
             move: (by) => edit((before) => edits.moveNode(before, block.id, by)),

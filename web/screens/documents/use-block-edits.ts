@@ -10,6 +10,7 @@ import {
   type Slot,
 } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
+import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../app/api.ts';
 import { isText } from './block-text.tsx';
 import { useBlockKeys } from './clipboard.ts';
@@ -87,9 +88,14 @@ export function useBlockEdits(
     });
     choose(copies[0]?.id ?? null);
   };
-  const differ = async (ids: readonly string[], name: string, { kind, audience }: Differing) => {
+  const differ = async (ids: readonly string[], name: string, how: Differing) => {
     setEditing(false);
     setGroup([]);
+    if (how.kind === 'all') {
+      edit((before) => wrapForAll(before, ids, name, newId));
+      return;
+    }
+    const { kind, audience } = how;
     if (kind === 'variant') {
       const [only] = ids;
       edit((before) =>
