@@ -202,22 +202,19 @@ test('the audiences of all slots are set once; what deviates is found, and one m
     };
   const orders = ({ body }: Awaited<ReturnType<typeof stored>>) =>
     body.flatMap(({ variants }) => (variants ? [variants.map(({ audience }) => audience)] : []));
-  const content = await stored();
-  expect(content.audiences).toEqual(['any-member', 'midnight-members']);
-  expect(orders(content)).toEqual([content.audiences, content.audiences]);
+  const both = ['any-member', 'midnight-members'];
+  await expect.poll(async () => (await stored()).audiences).toEqual(both);
+  await expect.poll(async () => orders(await stored())).toEqual([both, both]);
   await all.getByRole('button', { name: 'Take Members of any tier away from all slots' }).click();
-  await saved(page);
-  expect(orders(await stored())).toEqual([['midnight-members'], ['midnight-members']]);
+  await expect.poll(async () => orders(await stored())).toEqual([['midnight-members'], ['midnight-members']]);
   await page.keyboard.press('ControlOrMeta+z');
-  await saved(page);
-  expect(orders(await stored())).toEqual([content.audiences, content.audiences]);
+  await expect.poll(async () => orders(await stored())).toEqual([both, both]);
 
   // What is made to differ from then on can be for all of them at once.
   await add(page, 'Divider');
   await page.getByRole('button', { name: 'Make this differ for…' }).click();
   await page.getByRole('button', { name: 'For the 2 audiences of all slots' }).click();
-  await saved(page);
-  expect(orders(await stored())).toEqual([content.audiences, content.audiences, content.audiences]);
+  await expect.poll(async () => orders(await stored())).toEqual([both, both, both]);
 });
 
 test('a collection is made: fields, a file tried and taken in, order, what entries say, and out again', async ({

@@ -5,6 +5,7 @@ import { Button, TextButton } from '../../parts/button.tsx';
 import { typeWords } from '../../parts/condition/attribute-picker.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { count } from '../../parts/person.tsx';
+import { ScrollList } from '../../parts/scroll-list.tsx';
 
 const answerSchema = conversionSchema.extend({ attribute: attributeSchema });
 
@@ -43,14 +44,14 @@ export function TypeDialog({
             )}
           </p>
           {current.losses.length > 0 && (
-            <ul className="mt-2 max-h-56 overflow-y-auto rounded-md border border-line px-3 py-1">
+            <ScrollList className="mt-2 max-h-56 rounded-md border border-line px-3 py-1">
               {current.losses.map(({ value, count: times }) => (
                 <li key={value} className="flex justify-between gap-4 py-0.5">
                   <span className="truncate">{value}</span>
                   <span className="text-quiet">{count(times)}</span>
                 </li>
               ))}
-            </ul>
+            </ScrollList>
           )}
           <div className="mt-4 flex items-center justify-end gap-3">
             <TextButton onClick={onClose}>Leave it as it is</TextButton>

@@ -10,6 +10,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
+import { ScrollList } from '../../parts/scroll-list.tsx';
 
 interface Chosen {
   kind: 'csv' | 'json';
@@ -88,13 +89,13 @@ export function ItemImport({
             </p>
             {report.problems.length > 0 && (
               <Notice kind="careful" title={`${count(report.problems.length)} to look at`}>
-                <ul className="max-h-48 overflow-y-auto">
+                <ScrollList className="max-h-48">
                   {report.problems.map(({ line, message }) => (
                     <li key={`${line} ${message}`}>
                       Line {line}: {message}
                     </li>
                   ))}
-                </ul>
+                </ScrollList>
               </Notice>
             )}
             <div className="flex justify-end gap-2">

@@ -1,6 +1,7 @@
 import { impactSchema } from '../../../contract/releases.ts';
 import { useApi } from '../../app/api.ts';
 import { count } from '../../parts/person.tsx';
+import { ScrollList } from '../../parts/scroll-list.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { rowsOf, type Step, sayContacts, sayWho } from './impact-rows.ts';
 
@@ -18,7 +19,7 @@ export function ImpactList() {
       {data.documents.length === 0 ? (
         <p className="text-quiet">Nobody who can come sees or gets anything else.</p>
       ) : (
-        <ul className="max-h-[220px] overflow-y-auto rounded-md border border-line">
+        <ScrollList className="max-h-[220px] rounded-md border border-line">
           {data.documents.map((document) => (
             <li key={document.id} className="border-b border-line/60 px-3 py-2 last:border-0">
               <div>
@@ -40,7 +41,7 @@ export function ImpactList() {
               </ul>
             </li>
           ))}
-        </ul>
+        </ScrollList>
       )}
       {data.itemsLeft > 0 && (
         <p className="text-quiet">

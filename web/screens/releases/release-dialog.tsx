@@ -8,6 +8,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { ScrollList } from '../../parts/scroll-list.tsx';
 import { ImpactList } from './impact.tsx';
 
 type Change = z.infer<typeof changeSchema>;
@@ -94,7 +95,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
 
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
   return (
-    <ul className="max-h-[220px] overflow-y-auto rounded-md border border-line">
+    <ScrollList className="max-h-[220px] rounded-md border border-line">
       {changes.map((change) => (
         <li key={`${change.what} ${change.id}`} className="border-b border-line/60 px-3 py-2 last:border-0">
           <span className="text-quiet">{change.what === 'settings' ? '' : change.what}</span>{' '}
@@ -109,6 +110,6 @@ export function ChangeList({ changes }: { changes: readonly Change[] }) {
           )}
         </li>
       ))}
-    </ul>
+    </ScrollList>
   );
 }
