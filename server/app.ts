@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import type { Server } from 'node:http';
+import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -73,11 +73,7 @@ export async function startApp(
 ): Promise<RunningApp> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' });
   const app = express();
-  const server = await new Promise<Server>((resolve, reject) => {
-    const listening = app.listen(port, '127.0.0.1', (error?: Error) =>
-      error ? reject(error) : resolve(listening),
-    );
-  });
+  const { server, serve } = await listen(port);
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 
   const secret = await instanceSecret(() => randomBytes(32).toString('hex'));
@@ -185,6 +181,7 @@ export async function startApp(
 
   const closeWeb = dev ? await serveWebForDevelopment(app) : serveWeb(app);
   app.use(answerErrors(log));
+  serve(app);
 
   return {
     address,
@@ -205,6 +202,28 @@ export async function startApp(
       await imports.stop();
       await people.asks.stop();
       await sequelize.close();
+    },
+  };
+}
+
+/** A server that listens already; requests that come before there is anything to serve them wait until there is. */
+async function listen(port: number): Promise<{ server: Server; serve: (by: RequestListener) => void }> {
+  const waiting: Parameters<RequestListener>[] = [];
+  const hold: RequestListener = (...request) => waiting.push(request);
+  const server = createServer(hold);
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, '127.0.0.1', () => {
+      server.off('error', reject);
+      resolve();
+    });
+  });
+  return {
+    server,
+    serve(by) {
+      server.off('request', hold);
+      server.on('request', by);
+      for (const request of waiting.splice(0)) by(...request);
     },
   };
 }

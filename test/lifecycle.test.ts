@@ -76,9 +76,25 @@ async function ready(process: Started): Promise<void> {
 
 const site = async () => (await fetch(`http://127.0.0.1:${port}/site/`)).text();
 
+/** What the first request is answered that finds somebody listening. */
+async function firstAnswer(): Promise<string> {
+  for (let tries = 0; tries < 6000; tries++) {
+    try {
+      const answer = await fetch(`http://127.0.0.1:${port}/site/`);
+      return `${answer.status} ${await answer.text()}`;
+    } catch {
+      await wait(10);
+    }
+  }
+  return 'nobody ever listened';
+}
+
 it('starts, refuses a taken port, stops cleanly, and recovers after kill -9 of everything', async () => {
   const first = start();
+  const asked = firstAnswer();
   await ready(first);
+  // Who asks while it starts waits, and gets what there is.
+  expect(await asked).toMatch(/^200 .*Come and look up/s);
   expect(first.output()).toContain(`http://127.0.0.1:${port}`);
   expect(first.output()).toContain('maya@example.org');
   expect(await site()).toContain('Come and look up');

@@ -325,25 +325,41 @@ function join(path: string, step: string): string {
   return path === '' ? step : `${path}.${step}`;
 }
 
-/** Where an audience is used. */
+const usesKnown = new WeakMap<Snapshot, ReadonlyMap<string, Use[]>>();
+
+/** Where an audience is used; found for all audiences of a snapshot at once, and once. */
 export function usesOf(id: string, snapshot: Snapshot): Use[] {
-  const { collections = [], items = [] } = snapshot;
-  const documents = snapshot.documents
-    .filter((document) => audiencesOfDocument(document).has(id))
-    .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
-  const audiences = snapshot.audiences
-    .filter((audience) => audience.id !== id && audiencesIn(audience.condition).has(id))
-    .map((audience) => ({ what: 'audience' as const, id: audience.id, name: audience.name }));
-  const closed = collections
-    .filter(({ access }) => access === id)
-    .map((collection) => ({ what: 'collection' as const, id: collection.id, name: collection.name }));
-  const closedItems = items
-    .filter(({ access }) => access === id)
-    .map((item) => ({ what: 'item' as const, id: item.id, name: item.title }));
-  const menu = audiencesOfMenu(snapshot.settings).includes(id)
-    ? [{ what: 'menu' as const, id: 'menu', name: 'the site’s menu' }]
-    : [];
-  return [...documents, ...audiences, ...closed, ...closedItems, ...menu];
+  let uses = usesKnown.get(snapshot);
+  if (!uses) {
+    uses = usesIn(snapshot);
+    usesKnown.set(snapshot, uses);
+  }
+  return uses.get(id) ?? [];
+}
+
+function usesIn(snapshot: Snapshot): ReadonlyMap<string, Use[]> {
+  const uses = new Map<string, Use[]>();
+  const add = (audiences: Iterable<string>, use: Use) => {
+    for (const audience of new Set(audiences)) {
+      const known = uses.get(audience);
+      if (known) known.push(use);
+      else uses.set(audience, [use]);
+    }
+  };
+  const { documents, audiences, collections = [], items = [], settings } = snapshot;
+  for (const document of documents)
+    add(audiencesOfDocument(document), { what: document.kind, id: document.id, name: document.name });
+  for (const { id, name, condition } of audiences)
+    add(
+      [...audiencesIn(condition)].filter((other) => other !== id),
+      { what: 'audience', id, name },
+    );
+  for (const { id, name, access } of collections)
+    add(access === null ? [] : [access], { what: 'collection', id, name });
+  for (const { id, title, access } of items)
+    add(access === null ? [] : [access], { what: 'item', id, name: title });
+  add(audiencesOfMenu(settings), { what: 'menu', id: 'menu', name: 'the site’s menu' });
+  return uses;
 }
 
 async function refuseTakenName(name: string, except: string | null): Promise<void> {
