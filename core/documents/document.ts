@@ -261,10 +261,20 @@ export function* walkContent(content: Content): Generator<Visited> {
   for (const region of regionNames) yield* walk(content[region], region, 0, false);
 }
 
-/** All slots in reading order, which is the order of choices in a decision. */
-export function slotsOf(content: Content): Slot[] {
-  const slots: Slot[] = [];
-  for (const { node } of walkContent(content)) if (node.kind === 'slot') slots.push(node);
+const slotsKnown = new WeakMap<Content, readonly Slot[]>();
+
+/**
+ * All slots in reading order, which is the order of choices in a decision. Found once for a content, which is never
+ * changed in place.
+ */
+export function slotsOf(content: Content): readonly Slot[] {
+  let slots = slotsKnown.get(content);
+  if (!slots) {
+    const found: Slot[] = [];
+    for (const { node } of walkContent(content)) if (node.kind === 'slot') found.push(node);
+    slots = found;
+    slotsKnown.set(content, slots);
+  }
   return slots;
 }
 
