@@ -75,7 +75,7 @@ const shop = page(
       variants: [
         {
           audience: 'any-member',
-          words: 'A tenth off for you: £',
+          words: 'For you a tenth less than £',
           field: 'goods-price',
           look: 'two-decimals',
         },

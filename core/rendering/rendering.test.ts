@@ -98,7 +98,7 @@ describe('pages', () => {
       [...page.matchAll(/<p class="entry-remark">([^<]*)</g)].map(([, one]) => one);
     const [first] = said(shop(null));
     expect(first).toMatch(/^£\d+\.\d\d$/);
-    expect(said(shop({ tier: 'dusk' }))[0]).toBe(`A tenth off for you: ${first}`);
+    expect(said(shop({ tier: 'dusk' }))[0]).toBe(`For you a tenth less than ${first}`);
     const locked = new CompiledSnapshot(
       {
         ...snapshot,

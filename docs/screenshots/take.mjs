@@ -137,6 +137,8 @@ for (const [name, rows] of Object.entries(sheets)) {
     for (const person of people) {
       const visitor = await person.newPage();
       await visitor.goto(path);
+      // What differs on a long page may stand further down.
+      if (path === '/site/membership') await visitor.evaluate(() => scrollTo(0, document.body.scrollHeight));
       const shot = (await visitor.screenshot()).toString('base64');
       cells.push(`<img src="data:image/png;base64,${shot}">`);
       await visitor.close();
