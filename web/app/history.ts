@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 
-interface History<State> {
+export interface History<State> {
   past: readonly State[];
   present: State;
   future: readonly State[];
@@ -14,33 +14,13 @@ const together = 1200;
 
 /** State with undo and redo. Ctrl/Cmd+Z undoes, with Shift (or Ctrl+Y) redoes, outside text fields. */
 export function useHistory<State>(initial: State) {
-  const [history, setHistory] = useState<History<State>>(() => fresh(initial));
+  const [history, setHistory] = useState<History<State>>(() => begun(initial));
   const change = useCallback((update: (state: State) => State, group?: string) => {
-    setHistory((before) => {
-      const present = update(before.present);
-      if (present === before.present) return before;
-      const now = Date.now();
-      const joins = group !== undefined && group === before.group && now - before.at < together;
-      const past = joins ? before.past : [...before.past, before.present].slice(-mostSteps);
-      return { past, present, future: [], group, at: now };
-    });
+    setHistory((before) => changed(before, update, group, Date.now()));
   }, []);
-  const undo = useCallback(() => {
-    setHistory((before) => {
-      const present = before.past.at(-1);
-      if (present === undefined) return before;
-      const future = [before.present, ...before.future];
-      return { past: before.past.slice(0, -1), present, future, group: undefined, at: 0 };
-    });
-  }, []);
-  const redo = useCallback(() => {
-    setHistory((before) => {
-      const [present, ...future] = before.future;
-      if (present === undefined) return before;
-      return { past: [...before.past, before.present], present, future, group: undefined, at: 0 };
-    });
-  }, []);
-  const reset = useCallback((state: State) => setHistory(fresh(state)), []);
+  const undo = useCallback(() => setHistory(undone), []);
+  const redo = useCallback(() => setHistory(redone), []);
+  const reset = useCallback((state: State) => setHistory(begun(state)), []);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || isTextField(event)) return;
@@ -64,8 +44,40 @@ export function useHistory<State>(initial: State) {
   };
 }
 
-function fresh<State>(present: State): History<State> {
+export function begun<State>(present: State): History<State> {
   return { past: [], present, future: [], group: undefined, at: 0 };
+}
+
+/**
+ * One change more; what was undone is gone. A change that changes nothing is none.
+ *
+ * @param group what is changed; several changes of it in quick succession are one step
+ * @param now in milliseconds
+ */
+export function changed<State>(
+  before: History<State>,
+  update: (state: State) => State,
+  group: string | undefined,
+  now: number,
+): History<State> {
+  const present = update(before.present);
+  if (present === before.present) return before;
+  const joins = group !== undefined && group === before.group && now - before.at < together;
+  const past = joins ? before.past : [...before.past, before.present].slice(-mostSteps);
+  return { past, present, future: [], group, at: now };
+}
+
+export function undone<State>(before: History<State>): History<State> {
+  const present = before.past.at(-1);
+  if (present === undefined) return before;
+  const future = [before.present, ...before.future];
+  return { past: before.past.slice(0, -1), present, future, group: undefined, at: 0 };
+}
+
+export function redone<State>(before: History<State>): History<State> {
+  const [present, ...future] = before.future;
+  if (present === undefined) return before;
+  return { past: [...before.past, before.present], present, future, group: undefined, at: 0 };
 }
 
 /** Fields and text editors undo their own typing. */
