@@ -87,6 +87,11 @@ export class Documents {
   }: z.infer<typeof htmlPageSchema>): Promise<z.infer<typeof fromHtmlSchema>> {
     await refuseTaken('page', slug, undefined);
     const { blocks, dropped } = blocksFromHtml(html, newId);
+    if (blocks.length === 0)
+      throw new Refusal(
+        422,
+        'There is nothing in it that a page could show: no heading, text, link or picture.',
+      );
     const content: Content = { subject: [], preview: [], body: blocks };
     const row = await DocumentRow.create({ id: newId(), kind: 'page', name, slug, content });
     this.drafts.changed();
@@ -129,8 +134,14 @@ export class Documents {
     return stored(await saved.reload());
   }
 
-  /** Deletes a document. Refused where others lead to it or hold it. */
+  /** Deletes a document. Refused where others lead to it or hold it, or the site is set to show it. */
   async remove(id: string): Promise<void> {
+    const { settings } = await this.drafts.snapshot();
+    if (settings.notFoundPage === id || settings.afterSignIn === id)
+      throw new Refusal(
+        409,
+        `The site is set to show this page ${settings.notFoundPage === id ? 'where there is none' : 'after signing in'}. Choose another there first, then delete it.`,
+      );
     const rows = await DocumentRow.findAll();
     const holder = rows.find(
       ({ content, access }) =>
