@@ -204,3 +204,21 @@ test('the whole of it by keyboard: built, read as an expression, broken, mended,
     await press(page.getByLabel(name), 'Space');
   await expect(page.getByRole('table', { name: 'Combinations by size' })).toBeVisible();
 });
+
+test('an expression keeps what is typed into it, however fast', async ({ studio: page }) => {
+  const more = ' && it.visits > 2.0  && it.visits < 9.0 ';
+  for (const delay of [0, 1, 3, 6, 10, 20]) {
+    await page.goto('/audiences/midnight-members');
+    await page.getByRole('button', { name: 'Read or type it as an expression' }).click();
+    const field = page.getByLabel('The condition as an expression');
+    const before = await field.inputValue();
+    await field.focus();
+    await page.keyboard.press('End');
+    await page.keyboard.type(more, { delay });
+    await expect(field).toHaveAttribute('aria-invalid', 'false');
+    await expect(field).toHaveValue(before + more);
+    // The sentence follows, and the text stays as it was typed.
+    await expect(page.getByRole('main').getByText('9', { exact: true }).first()).toBeVisible();
+    await expect(field).toHaveValue(before + more);
+  }
+});

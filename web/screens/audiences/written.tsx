@@ -47,7 +47,9 @@ function Expression({ condition, catalogue, audiences, onChange }: Parameters<ty
   const own = written(condition, catalogue, nameOf);
   /** What is being typed, as long as it says something else than the condition does. */
   const [typed, setTyped] = useState<{ text: string; for: Condition; refused: Refused | undefined }>();
-  const isTyping = typed !== undefined && typed.for === condition;
+  /** What was read last. More may be typed before it has come back as the condition; that is kept too. */
+  const answered = useRef<Condition>(undefined);
+  const isTyping = typed !== undefined && (typed.for === condition || answered.current === condition);
   const text = isTyping ? typed.text : own;
   const refused = isTyping ? typed.refused : undefined;
   /** The reader is fetched when it's first needed, so an answer may come after more was typed. */
@@ -66,6 +68,7 @@ function Expression({ condition, catalogue, audiences, onChange }: Parameters<ty
     }
     // The text stays as it was typed; it only changes its form when the sentence changes.
     const group = asGroup(found.condition);
+    answered.current = group;
     setTyped({ text: next, for: group, refused: undefined });
     onChange(group);
   };
