@@ -38,11 +38,10 @@ describe('undo and redo', () => {
     history = set(history, 5, 9000, 'address');
     history = set(history, 6, 9001);
     history = set(history, 7, 9002);
-    const seen = [];
-    for (let before; before !== history; history = undone(history)) {
+    const seen = [history.present];
+    while (history.past.length > 0) {
+      history = undone(history);
       seen.push(history.present);
-      before = history;
-      if (history.past.length === 0) break;
     }
     expect(seen).toEqual([7, 6, 5, 4, 2, 0]);
   });
