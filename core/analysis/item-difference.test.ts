@@ -8,7 +8,7 @@ import { test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { differenceOf } from './difference.ts';
-import { pairItem } from './item-difference.ts';
+import { changedItems, pairItem } from './item-difference.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const id = 'guide-dome-by-yourself';
@@ -90,6 +90,29 @@ describe('an item of two releases', () => {
     const told = changes(locked, retold) ?? [];
     expect(told.length).toBeGreaterThan(1);
     expect(changes(demoSnapshot, withItem({ teaser: 'Another teaser' }))).toEqual([[undefined, 'midnight']]);
+  });
+
+  it('is among those that changed exactly where it is one', () => {
+    const audiences = demoSnapshot.audiences.map((audience) =>
+      audience.id === 'guide-readers' ? { ...audience, condition: test('tier', 'has-value') } : audience,
+    );
+    const renamed = demoSnapshot.audiences.map((audience) => ({ ...audience, name: `${audience.name}!` }));
+    const gone = { ...demoSnapshot, items: demoSnapshot.items?.filter((item) => item.id !== id) ?? [] };
+    for (const [before, after] of [
+      [demoSnapshot, demoSnapshot],
+      [demoSnapshot, { ...demoSnapshot, audiences: renamed }],
+      [demoSnapshot, { ...demoSnapshot, audiences }],
+      [demoSnapshot, withItem({ teaser: 'Another' })],
+      [demoSnapshot, withCollection({ access: 'any-member' })],
+      [demoSnapshot, gone],
+      [gone, demoSnapshot],
+      [undefined, demoSnapshot],
+    ] as [Snapshot | undefined, Snapshot][]) {
+      const all = [...new Set([...(before?.items ?? []), ...(after.items ?? [])].map((item) => item.id))];
+      const wanted = all.filter((one) => pairItem(before, after, one, instant));
+      const found = changedItems(before, after, instant, new Map());
+      expect(found.map((pairing) => (pairing.after ?? pairing.before)?.id).sort()).toEqual(wanted.sort());
+    }
   });
 
   it('says of any viewer what the library says (property)', () => {

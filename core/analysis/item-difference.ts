@@ -34,6 +34,35 @@ export function pairItem(
   return alike || isNowhere ? undefined : pair(old, next, itemId);
 }
 
+/**
+ * Every item that {@link pairItem} finds changed between two snapshots, those after first. Where nothing around the items
+ * changed, only those that did themselves are looked at.
+ *
+ * @param instant now, in milliseconds since 1970 UTC
+ * @param views how often each item was opened, by its id
+ */
+export function changedItems(
+  before: Snapshot | undefined,
+  after: Snapshot,
+  instant: number,
+  views: ReadonlyMap<string, number>,
+): Pairing[] {
+  const old = new Map(before?.items?.map((item) => [item.id, item]));
+  const next = new Map(after.items?.map((item) => [item.id, item]));
+  const around = ({ attributes, audiences, collections, settings }: Snapshot) => [
+    attributes,
+    audiences.map(({ id, condition }) => [id, condition]),
+    collections,
+    settings.zone,
+  ];
+  const isAlikeAround = before !== undefined && same(around(before), around(after));
+  return [...new Set([...next.keys(), ...old.keys()])].flatMap((id) =>
+    isAlikeAround && same(old.get(id), next.get(id))
+      ? []
+      : (pairItem(before, after, id, instant, views.get(id)) ?? []),
+  );
+}
+
 /** A snapshot with nothing in it but an item as a page, and the audiences behind who may open it. */
 function asPage(
   of: Snapshot,

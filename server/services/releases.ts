@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Impact, Pending, Release } from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
-import { pairItem } from '../../core/analysis/item-difference.ts';
+import { changedItems } from '../../core/analysis/item-difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
@@ -59,7 +59,7 @@ export class Releases {
       const found = await this.documentImpact(pair(live, snapshot, id), snapshot, instant);
       if (found) documents.push(found);
     }
-    const items = this.changedItems(live, snapshot, instant);
+    const items = changedItems(live, snapshot, instant, this.views);
     for (const pairing of items.slice(0, itemsCounted)) {
       const found = await this.documentImpact(pairing, snapshot, instant);
       if (found) documents.push({ ...found, kind: 'item' });
@@ -67,11 +67,6 @@ export class Releases {
     documents.sort((left, right) => right.contacts - left.contacts);
     const itemsLeft = Math.max(0, items.length - itemsCounted);
     return { total: await this.people.asks.total(), itemsLeft, documents };
-  }
-
-  private changedItems(before: Snapshot | undefined, after: Snapshot, instant: number): Pairing[] {
-    const ids = new Set([...(before?.items ?? []), ...(after.items ?? [])].map(({ id }) => id));
-    return [...ids].flatMap((id) => pairItem(before, after, id, instant, this.views.get(id)) ?? []);
   }
 
   private async documentImpact(

@@ -1,7 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { StoredDocument } from '../../contract/documents.ts';
 import type { Content, Node } from '../../core/documents/document.ts';
-import { Presence } from '../../server/services/presence.ts';
 import { type Answer, type Caller, type Instance, startInstance } from './instance.ts';
 
 let instance: Instance;
@@ -192,25 +191,6 @@ describe('a page of HTML', () => {
     expect((await bring('x'.repeat(6_000_000), 'large')).status).toBe(400);
     const deep = await bring('<div>'.repeat(50_000), 'deep');
     expect([201, 422]).toContain(deep.status);
-  });
-});
-
-describe('who else is on a page', () => {
-  it('is told by name, and forgotten after a while or when they say so', () => {
-    const presence = new Presence();
-    const [maya, theo] = [
-      { id: 1, name: 'Maya' },
-      { id: 2, name: 'Theo' },
-    ];
-    expect(presence.here('home', maya, 0)).toEqual([]);
-    expect(presence.here('home', theo, 1000)).toEqual(['Maya']);
-    expect(presence.here('shop', theo, 1000)).toEqual([]);
-    expect(presence.here('home', maya, 10_000)).toEqual(['Theo']);
-    expect(presence.here('home', maya, 16_001)).toEqual([]);
-    presence.here('home', theo, 17_000);
-    presence.gone('home', theo.id);
-    expect(presence.here('home', maya, 17_001)).toEqual([]);
-    presence.gone('nowhere', 9);
   });
 });
 

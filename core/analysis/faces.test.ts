@@ -7,154 +7,19 @@ import {
   demoPeople,
   demoSettings,
 } from '../../demo/scenario.ts';
+import { attributes, choices, contact, instant, today } from '../../test/few-attributes.ts';
 import type { Attribute } from '../attributes/attribute.ts';
 import { isoDate, localDay } from '../attributes/calendar.ts';
-import { Catalogue } from '../attributes/catalogue.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Document, Slot } from '../documents/document.ts';
 import { audiencesOf, channelOf } from '../documents/document.ts';
-import { cellsOf, TooManyValues } from './cells.ts';
-import { always, Diagrams, never, outcome } from './diagrams.ts';
 import { faceKey, facesOf, visibilityOf } from './faces.ts';
 import { World } from './world.ts';
 
-const instant = Date.parse('2026-11-24T12:00:00Z');
-const today = localDay(instant, 'UTC');
-const contact = { source: 'contact', description: '' } as const;
-const choices = (...ids: string[]) => ids.map((id) => ({ id, label: id }));
-const attributes: Attribute[] = [
-  {
-    ...contact,
-    id: 'tier',
-    label: 'tier',
-    type: 'choice',
-    ordered: true,
-    choices: choices('dusk', 'twilight', 'midnight'),
-  },
-  { ...contact, id: 'vip', label: 'vip', type: 'yes-no' },
-  {
-    ...contact,
-    id: 'tags',
-    label: 'tags',
-    type: 'set',
-    choices: choices('moon', 'sun', 'family', 'other'),
-    exclusiveGroups: [{ name: 'outcome', members: ['moon', 'sun'] }],
-  },
-  { ...contact, id: 'orders', label: 'orders', type: 'number', whole: true },
-  { ...contact, id: 'gift', label: 'gift', type: 'number' },
-  { ...contact, id: 'renewal', label: 'renewal', type: 'date' },
-  { ...contact, id: 'city', label: 'city', type: 'text' },
-];
-const catalogue = new Catalogue(attributes, 'UTC');
 const settings = { ...demoSettings, zone: 'UTC' };
-const attribute = (id: string): Attribute => {
-  const found = catalogue.get(id);
-  if (!found) throw new Error(id);
-  return found;
-};
-
-describe('cells', () => {
-  const facts = (id: string, ...tests: ReturnType<typeof test>[]) =>
-    cellsOf(attribute(id), tests, catalogue, today).map((cell) => cell.fact);
-
-  it('has nothing between 2 and 3 for whole numbers, but something for others', () => {
-    const between = (id: string) =>
-      cellsOf(attribute(id), [test(id, 'more-than', 2), test(id, 'fewer-than', 3)], catalogue, today).some(
-        ({ outcomes }) => outcomes.every(Boolean),
-      );
-    expect(between('orders')).toBe(false);
-    expect(between('gift')).toBe(true);
-  });
-
-  it('merges what no test tells apart, missing first and by itself', () => {
-    expect(facts('tier', test('tier', 'at-least', 'twilight'))).toEqual([undefined, 'dusk', 'twilight']);
-    expect(facts('vip', test('vip', 'has-value'))).toEqual([undefined, true]);
-    expect(facts('tier', test('tier', 'has-no-value'))).toEqual([undefined, 'dusk']);
-  });
-
-  it('holds at most one value of an exclusive group, and knows a value no test names', () => {
-    const sets = facts(
-      'tags',
-      test('tags', 'includes-any', 'moon'),
-      test('tags', 'includes-any', 'sun'),
-      test('tags', 'has-value'),
-    );
-    expect(sets).toEqual([undefined, ['family'], ['moon'], ['sun']]);
-  });
-
-  it('knows the days at both ends of a window', () => {
-    const days = facts('renewal', test('renewal', 'within-next', 2));
-    expect(days).toEqual([undefined, today - 1, today]);
-  });
-
-  it('finds a text that contains two parts, and one like no other', () => {
-    const cells = cellsOf(
-      attribute('city'),
-      [
-        test('city', 'contains', 'ark'),
-        test('city', 'contains', 'hav'),
-        test('city', 'is-one-of', 'Larkhaven'),
-      ],
-      catalogue,
-      today,
-    );
-    expect(cells.map(({ outcomes }) => outcomes.map(Number).join('')).sort()).toEqual([
-      '000',
-      '000',
-      '010',
-      '100',
-      '110',
-      '111',
-    ]);
-  });
-
-  it('says so when a set has too many named values to be exact', () => {
-    const many: Attribute = {
-      ...contact,
-      id: 'many',
-      label: 'many',
-      type: 'set',
-      exclusiveGroups: [],
-      choices: choices(...Array.from({ length: 20 }, (_, index) => `v${index}`)),
-    };
-    const own = new Catalogue([many], 'UTC');
-    const wide = test('many', 'includes-any', ...Array.from({ length: 20 }, (_, index) => `v${index}`));
-    expect(() => cellsOf(many, [wide], own, today)).toThrow(TooManyValues);
-  });
-});
-
-describe('diagrams', () => {
-  const diagrams = new Diagrams();
-  const left = diagrams.node(1, [never, always, never]);
-  const right = diagrams.node(2, [never, always]);
-
-  it('are the same number when they mean the same', () => {
-    const { and, or, not } = {
-      and: diagrams.and.bind(diagrams),
-      or: diagrams.or.bind(diagrams),
-      not: diagrams.not.bind(diagrams),
-    };
-    expect(not(not(left))).toBe(left);
-    expect(not(and(left, right))).toBe(or(not(left), not(right)));
-    expect(or(left, not(left))).toBe(always);
-    expect(and(left, not(left))).toBe(never);
-    expect(and(left, right)).toBe(and(right, left));
-  });
-
-  it('give an example of what makes them true', () => {
-    expect(diagrams.example(diagrams.and(left, right))).toEqual(
-      new Map([
-        [1, 1],
-        [2, 1],
-      ]),
-    );
-    expect(diagrams.example(never)).toBeUndefined();
-    expect([...diagrams.outcomes(diagrams.choose(left, outcome(7), right))].sort()).toEqual([0, 1, 7]);
-  });
-});
 
 // Random sound tests of every type above.
 const randomTest: fc.Arbitrary<Condition> = fc.oneof(
