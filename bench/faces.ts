@@ -7,7 +7,8 @@ import { Catalogue } from '../core/attributes/catalogue.ts';
 import type { Audience } from '../core/audiences/audience.ts';
 import { all, any, type Condition, not, test } from '../core/conditions/condition.ts';
 import { Membership } from '../core/deciding/membership.ts';
-import { audiencesOf, type Content, type Slot } from '../core/documents/document.ts';
+import type { Content, Slot } from '../core/documents/document.ts';
+import { audiencesOf } from '../core/documents/uses.ts';
 import { Random } from '../demo/random.ts';
 import { medianTime, type Result, result, timesFaster } from './result.ts';
 

@@ -9,7 +9,7 @@ import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, not, test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Document } from '../documents/document.ts';
-import { audiencesOf } from '../documents/document.ts';
+import { audiencesOf } from '../documents/uses.ts';
 import { never } from './diagrams.ts';
 import { faceKey, facesOf } from './faces.ts';
 import { nearest } from './nearest.ts';

@@ -8,7 +8,6 @@ import { everyoneElse } from '../deciding/decide.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import {
-  audiencesOf,
   type Content,
   channelOf,
   type Document,
@@ -20,6 +19,7 @@ import {
   withText,
 } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
+import { audiencesOf } from '../documents/uses.ts';
 import { TooManyValues } from './cells.ts';
 import { facesOf } from './faces.ts';
 import { World } from './world.ts';

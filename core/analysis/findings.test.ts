@@ -7,15 +7,9 @@ import type { Audience } from '../audiences/audience.ts';
 import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
-import {
-  audiencesOf,
-  type Content,
-  channelOf,
-  type DocumentKind,
-  type Node,
-  slotsOf,
-} from '../documents/document.ts';
+import { type Content, channelOf, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
+import { audiencesOf } from '../documents/uses.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { documentFindings } from './document-findings.ts';
 import type { Names } from './finding.ts';

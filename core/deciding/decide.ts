@@ -3,7 +3,8 @@ import { FactReader, type Facts, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { attributesIn } from '../conditions/condition.ts';
 import { type Explanation, explain } from '../conditions/explain.ts';
-import { type Content, listConditions, mergedAttributes, type Slot, slotsOf } from '../documents/document.ts';
+import { type Content, type Slot, slotsOf } from '../documents/document.ts';
+import { listConditions, mergedAttributes } from '../documents/uses.ts';
 import { Membership } from './membership.ts';
 import type { Snapshot } from './release.ts';
 

@@ -1,12 +1,10 @@
 import { z } from 'zod';
-import { audiencesIn, type Condition } from '../conditions/condition.ts';
 import { type PlainBlock, plainBlockSchemas } from './blocks.ts';
 import {
   type Alternatives,
   type Inline,
   inlinesOf,
   mapInlines,
-  mergeFieldsOf,
   paragraphsOf,
   plainInline,
   type SayMerge,
@@ -302,22 +300,6 @@ export function ancestorsOf(content: Content, nodeId: string): Node[] {
   return [];
 }
 
-export function audiencesOf(content: Content): Set<string> {
-  const used = new Set<string>();
-  for (const slot of slotsOf(content)) for (const variant of slot.variants) used.add(variant.audience);
-  return used;
-}
-
-/** Every audience that a document needs: those of its slots or set for them, of its lists, and of who may open it. */
-export function audiencesOfDocument({ content, access }: Pick<Document, 'content' | 'access'>): Set<string> {
-  const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
-  for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
-  for (const { node } of walkContent(content))
-    if (node.kind === 'list') for (const { audience } of node.remarks?.variants ?? []) used.add(audience);
-  if (access) used.add(access.audience);
-  return used;
-}
-
 /** The text that stands in a node itself, not in what it holds. */
 export function textOf(node: Node): readonly (TextBlock | Inline)[] {
   switch (node.kind) {
@@ -332,44 +314,6 @@ export function textOf(node: Node): readonly (TextBlock | Inline)[] {
     default:
       return [];
   }
-}
-
-/** Attributes that merge fields of a document print. */
-export function mergedAttributes(content: Content): Set<string> {
-  const used = new Set<string>();
-  for (const { node } of walkContent(content)) {
-    for (const field of mergeFieldsOf(textOf(node))) used.add(field.attrs.attribute);
-    if (node.kind === 'field') used.add(node.attribute);
-  }
-  return used;
-}
-
-/** What the lists of a document ask of their entries. */
-export function listConditions(content: Content): Condition[] {
-  const found: Condition[] = [];
-  for (const { node } of walkContent(content)) if (node.kind === 'list' && node.where) found.push(node.where);
-  return found;
-}
-
-/** The fields that lists of a document sort by or say of their entries. */
-export function listedFields(content: Content): Set<string> {
-  const used = new Set<string>();
-  for (const { node } of walkContent(content)) {
-    if (node.kind !== 'list') continue;
-    used.add(node.sort);
-    const { variants = [], otherwise } = node.remarks ?? {};
-    for (const remark of otherwise ? [...variants, otherwise] : variants)
-      if (remark.field !== null) used.add(remark.field);
-  }
-  return used;
-}
-
-/** The files that a document shows, by their ids. */
-export function filesIn(content: Content): Set<string> {
-  const found = new Set<string>();
-  for (const { node } of walkContent(content))
-    if ((node.kind === 'picture' || node.kind === 'video') && node.file) found.add(node.file);
-  return found;
 }
 
 /** The first words of what nodes show, a picture's own only where there are no others; empty for nothing. */

@@ -4,18 +4,17 @@ import { Catalogue } from '../attributes/catalogue.ts';
 import { safeAddress } from './address.ts';
 import {
   ancestorsOf,
-  audiencesOf,
   type Content,
   contentSchema,
   findNode,
   firstWords,
-  mergedAttributes,
   type Node,
   slotsOf,
   walkContent,
 } from './document.ts';
 import * as edit from './edit.ts';
 import { words } from './text.ts';
+import { audiencesOf, mergedAttributes } from './uses.ts';
 import { fieldsWithoutFallback, placesLinkedTo, unreleasable, unsavable } from './validate.ts';
 
 const text = (id: string, said: string): Node => ({

@@ -4,13 +4,13 @@ import { safeAddress } from './address.ts';
 import {
   type Content,
   type DocumentKind,
-  mergedAttributes,
   type Node,
   type NodeKind,
   textOf,
   walkContent,
 } from './document.ts';
 import { type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
+import { mergedAttributes } from './uses.ts';
 
 /** What is wrong with a document, and at which block; shown beside the block, and by the server when it refuses. */
 export interface DocumentProblem {

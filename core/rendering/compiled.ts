@@ -5,15 +5,8 @@ import { Decider } from '../deciding/decide.ts';
 import { audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { FormBlock } from '../documents/blocks.ts';
-import {
-  audiencesOfDocument,
-  type Document,
-  filesIn,
-  mergedAttributes,
-  type Slot,
-  slotsOf,
-  walkContent,
-} from '../documents/document.ts';
+import { type Document, type Slot, slotsOf, walkContent } from '../documents/document.ts';
+import { audiencesOfDocument, filesIn, mergedAttributes } from '../documents/uses.ts';
 import { type EmailParts, emailDocument, emailParts } from './email.ts';
 import { Flat } from './flatten.ts';
 import type { Given } from './markup.ts';

@@ -15,7 +15,7 @@ import { attributesIn, type Condition, leavesOf, test } from '../../core/conditi
 import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
 import { same } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { mergedAttributes } from '../../core/documents/document.ts';
+import { mergedAttributes } from '../../core/documents/uses.ts';
 import { choicesFor } from '../../core/exchange/guess.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
 import { valueText } from '../../core/exchange/write.ts';

@@ -21,7 +21,7 @@ import { withoutGaps } from '../../core/conditions/without-gaps.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { audiencesOfDocument } from '../../core/documents/document.ts';
+import { audiencesOfDocument } from '../../core/documents/uses.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';

@@ -17,12 +17,8 @@ import { Library } from '../../core/collections/library.ts';
 import { attributesIn } from '../../core/conditions/condition.ts';
 import { same } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import {
-  listConditions,
-  listedFields,
-  mergedAttributes,
-  walkContent,
-} from '../../core/documents/document.ts';
+import { walkContent } from '../../core/documents/document.ts';
+import { listConditions, listedFields, mergedAttributes } from '../../core/documents/uses.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';

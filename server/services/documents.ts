@@ -11,8 +11,6 @@ import type {
 import type { Condition } from '../../core/conditions/condition.ts';
 import { everyoneElse } from '../../core/deciding/decide.ts';
 import {
-  audiencesOf,
-  audiencesOfDocument,
   type Content,
   channelOf,
   type DocumentKind,
@@ -21,6 +19,7 @@ import {
 } from '../../core/documents/document.ts';
 import { newBlock } from '../../core/documents/edit.ts';
 import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.ts';
+import { audiencesOf, audiencesOfDocument } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';
 import { blocksFromHtml } from '../../core/exchange/html.ts';
 import type { Setting } from '../../core/population/population.ts';

@@ -6,15 +6,9 @@ import { settingsSchema } from '../../contract/releases.ts';
 import { same } from '../../core/deciding/changes.ts';
 import { Decider } from '../../core/deciding/decide.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import {
-  type Content,
-  type Document,
-  documentSchema,
-  listConditions,
-  mergedAttributes,
-  slotsOf,
-} from '../../core/documents/document.ts';
+import { type Content, type Document, documentSchema, slotsOf } from '../../core/documents/document.ts';
 import { piecesOf } from '../../core/documents/shared.ts';
+import { listConditions, mergedAttributes } from '../../core/documents/uses.ts';
 import { useApi } from './api.ts';
 import { useAudiences, useLibrary } from './data.ts';
 
