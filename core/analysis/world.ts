@@ -10,13 +10,12 @@ import { type Condition, leavesOf, type Test } from '../conditions/condition.ts'
 import { meaningOf } from '../conditions/meaning.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { Channel } from '../documents/document.ts';
-import { type Cell, candidates, outcomesOf, signature, TooManyValues } from './cells.ts';
 import { always, type Diagram, Diagrams, never } from './diagrams.ts';
+import { Inventor } from './inventor.ts';
 import { sayCells, sayStates } from './say-cells.ts';
 import { type State, states } from './states.ts';
 import {
   AskedTests,
-  type AttributeVariable,
   keyOf,
   momentName,
   nameOf,
@@ -77,6 +76,7 @@ export class World {
   private readonly levels: ReadonlyMap<string, number>;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly compiled = new Map<string, Diagram>();
+  private readonly inventor: Inventor;
 
   /** Throws TooManyValues where an attribute can't be split exactly. */
   constructor(of: WorldOf) {
@@ -105,6 +105,7 @@ export class World {
     const { variables, possibleThen } = variablesOf(tests.byAttribute, catalogue, of.instant);
     this.variables = variables;
     this.levels = new Map(this.variables.map((variable, index) => [nameOf(variable), index + 1]));
+    this.inventor = new Inventor(this.variables, catalogue, of.instant, this.hasItem);
     this.constraints = [...facts, ...given]
       .map((fact) => this.condition(fact))
       .concat(
@@ -168,29 +169,10 @@ export class World {
 
   /** An invented viewer of an assignment: cells by level, anything not assigned missing. */
   viewer(cells: ReadonlyMap<number, number>): Viewer {
-    const state = states[cells.get(stateLevel) ?? this.openStates[0] ?? 0];
-    const values: { [source: string]: { [id: string]: Value } } = { contact: {}, visit: {}, item: {} };
-    const moment = this.variables.findIndex(({ kind }) => kind === 'moment');
-    const instant = this.momentAt(moment < 0 ? undefined : cells.get(moment + 1));
-    const put = (attribute: Attribute, fact: Fact): void => {
-      const own = values[attribute.source];
-      if (own && fact !== undefined) own[attribute.id] = valueOfFact(attribute, fact);
-    };
-    for (const [index, variable] of this.variables.entries()) {
-      if (variable.kind !== 'attribute') continue;
-      const cell = variable.cells[cells.get(index + 1) ?? 0];
-      if (cell) put(variable.attribute, this.factAt(variable, cell, instant));
-    }
-    for (const [index, variable] of this.variables.entries())
-      if (variable.kind === 'same' && cells.get(index + 1) !== 1) this.tellApart(variable, cells, values);
-    const { contact = {}, visit = {}, item = {} } = values;
-    return {
-      contact: state === 'anonymous' ? null : contact,
-      signedIn: state === 'signed-in',
-      visit,
-      item: this.hasItem ? item : null,
-      instant,
-    };
+    return this.inventor.viewer(
+      cells,
+      states[cells.get(stateLevel) ?? this.openStates[0] ?? 0] ?? 'anonymous',
+    );
   }
 
   /** The cell that a viewer's value falls into, for each variable by level. */
@@ -222,11 +204,11 @@ export class World {
   meaning(level: number, cell: number): CellMeaning {
     const variable = this.variables[level - 1];
     if (!variable) return { state: states[cell] ?? 'anonymous' };
-    if (variable.kind === 'moment') return { moment: this.momentAt(cell) };
+    if (variable.kind === 'moment') return { moment: this.inventor.momentAt(cell) };
     if (variable.kind === 'same')
       return { attribute: variable.attribute, sameAs: variable.other, is: cell === 1 };
     const own = variable.cells[cell];
-    const fact = own && this.factAt(variable, own, this.instant);
+    const fact = own && this.inventor.factAt(variable, own, this.instant);
     const value = fact === undefined ? undefined : valueOfFact(variable.attribute, fact);
     return { attribute: variable.attribute, value };
   }
@@ -250,53 +232,6 @@ export class World {
     if (level === stateLevel) return sayStates(cells);
     const variable = this.variables[level - 1];
     return variable && sayCells(variable, cells, this.catalogue);
-  }
-
-  private momentAt(cell: number | undefined): number {
-    const moment = this.variables.find((variable) => variable.kind === 'moment');
-    return moment?.kind === 'moment' ? (moment.cells[cell ?? 0]?.instant ?? this.instant) : this.instant;
-  }
-
-  /** A value of a cell as it is at a moment: what counts from today moves with it. */
-  private factAt(variable: AttributeVariable, cell: Cell, instant: number): Fact {
-    const { attribute, tests } = variable;
-    if (cell.fact === undefined || (instant === this.instant && !variable.tied)) return cell.fact;
-    if (attribute.type !== 'date' && attribute.type !== 'date-time') return cell.fact;
-    const today = localDay(instant, this.catalogue.zone);
-    const outcomes = outcomesOf(tests, this.catalogue);
-    const wanted = signature(cell.outcomes);
-    return (
-      candidates(attribute, tests, this.catalogue, today).find(
-        (fact) => signature(outcomes(fact, today)) === wanted,
-      ) ?? cell.fact
-    );
-  }
-
-  /** Gives the item another text of its cell than the viewer's own, where the two must differ. */
-  private tellApart(
-    { attribute, other }: SameVariable,
-    cells: ReadonlyMap<number, number>,
-    values: { [source: string]: { [id: string]: Value } },
-  ): void {
-    const [own, theirs] = [values[attribute.source], values[other.source]];
-    const text = own?.[attribute.id];
-    if (!own || typeof text !== 'string' || text !== theirs?.[other.id]) return;
-    const level = this.levels.get(attribute.id) ?? 0;
-    const variable = this.variables[level - 1];
-    if (variable?.kind !== 'attribute') return;
-    const cell = variable.cells[cells.get(level) ?? 0];
-    const outcomes = outcomesOf(variable.tests, this.catalogue);
-    const wanted = signature(cell?.outcomes ?? []);
-    const middle = text.length >> 1;
-    const others = ['\uE001', '\uE002'].flatMap((char) => [
-      text + char,
-      char + text,
-      text.slice(0, middle) + char + text.slice(middle),
-    ]);
-    const found = others.find((one) => signature(outcomes(one, this.today)) === wanted);
-    if (found === undefined)
-      throw new TooManyValues(`no two texts of ${attribute.label} could be told apart`);
-    own[attribute.id] = found;
   }
 
   private stateOf(facts: Facts): State {
