@@ -14,6 +14,8 @@ import { Population } from '../core/population/population.ts';
 import { attributes, type Contact, crowd, instant, randomAudiences, randomPage, today } from './crowd.ts';
 import { duckSql, duckTable } from './duckdb.ts';
 import { jsonLogicOf } from './json-logic.ts';
+import { mongoOf } from './mongo-query.ts';
+import { readTime } from './read-time.ts';
 import { median, medianTime, type Result, result } from './result.ts';
 
 const catalogue = new Catalogue(attributes, 'UTC');
@@ -35,50 +37,6 @@ function fill(count: number): Crowd {
   for (const contact of crowd(count)) population.put(contact);
   population.reindex();
   return { population, read: readTime(count) };
-}
-
-/**
- * A stream through raw columns of the same content once: a byte for a choice or a yes or no, a word for a set or a text,
- * eight bytes for a number, four for a date; 61 bytes a contact. One loop a kind of column, as each is fastest.
- */
-function readTime(count: number): number {
-  const bytes = Array.from({ length: 5 }, () => new Uint8Array(count).fill(3));
-  const words = Array.from({ length: 4 }, () => new Uint32Array(count).fill(3));
-  const dates = Array.from({ length: 2 }, () => new Int32Array(count).fill(3));
-  const numbers = Array.from({ length: 4 }, () => new Float64Array(count).fill(3));
-  let sum = 0;
-  const time = medianTime(() => {
-    for (const column of bytes) sum += sumOfBytes(column);
-    for (const column of words) sum += sumOfWords(column);
-    for (const column of dates) sum += sumOfDates(column);
-    for (const column of numbers) sum += sumOfNumbers(column);
-  }, 15);
-  if (sum === 0) throw new Error('nothing was read');
-  return time;
-}
-
-function sumOfBytes(column: Uint8Array): number {
-  let sum = 0;
-  for (let at = 0; at < column.length; at++) sum = (sum + (column[at] ?? 0)) | 0;
-  return sum;
-}
-
-function sumOfWords(column: Uint32Array): number {
-  let sum = 0;
-  for (let at = 0; at < column.length; at++) sum = (sum + (column[at] ?? 0)) | 0;
-  return sum;
-}
-
-function sumOfDates(column: Int32Array): number {
-  let sum = 0;
-  for (let at = 0; at < column.length; at++) sum = (sum + (column[at] ?? 0)) | 0;
-  return sum;
-}
-
-function sumOfNumbers(column: Float64Array): number {
-  let sum = 0;
-  for (let at = 0; at < column.length; at++) sum += column[at] ?? 0;
-  return sum;
 }
 
 function countAll({ population }: Crowd, of: readonly Audience[]): number[] {
@@ -235,7 +193,7 @@ function queryPeers(): { sift: number; mingo: number } {
   const population = new Population(catalogue);
   for (const one of people) population.put(one);
   const wanted = countAll({ population, read: 0 }, audiences);
-  const queries = audiences.map(({ condition }) => mongoOf(condition));
+  const queries = audiences.map(({ condition }) => mongoOf(condition, attributeOf, conditionOf));
   const byMingo = queries.map((query): ObjectCheck => {
     const compiled = new mingo.Query(query);
     return (one) => compiled.test(one);
@@ -260,44 +218,6 @@ function plainObject({ values }: Contact): PlainObject {
       return [id, type === 'date' ? dayNumber(String(value)) : value];
     }),
   );
-}
-
-/** A condition as a query of the form that sift and mingo read. */
-function mongoOf(condition: Condition): Record<string, unknown> {
-  switch (condition.kind) {
-    case 'audience': {
-      const inner = conditionOf(condition.audience);
-      if (!inner) throw new Error(condition.audience);
-      return mongoOf(inner);
-    }
-    case 'not':
-      return { $nor: [mongoOf(condition.of)] };
-    case 'all':
-      return { $and: condition.of.map(mongoOf) };
-    case 'any':
-      return { $or: condition.of.map(mongoOf) };
-    case 'test': {
-      const { attribute: id, op, values } = condition;
-      const attribute = attributeOf(id);
-      const day = (at: number) => (attribute?.type === 'date' ? dayNumber(String(values[at])) : values[at]);
-      const order = attribute?.type === 'choice' ? attribute.choices.map((choice) => choice.id) : [];
-      const rule: { [op: string]: unknown } = {
-        'is-yes': true,
-        'has-no-value': null,
-        'is-one-of': { $in: values },
-        'is-none-of': { $nin: values },
-        'includes-any': { $in: values },
-        'includes-none': { $nin: values },
-        'at-least':
-          order.length > 0 ? { $in: order.slice(order.indexOf(String(values[0]))) } : { $gte: values[0] },
-        'fewer-than': { $lt: values[0], $ne: null },
-        before: { $lt: day(0), $ne: null },
-        between: { $gte: day(0), $lte: day(1) },
-        'within-last': { $gte: today - Number(values[0]), $lte: today },
-      };
-      return { [id]: rule[op] };
-    }
-  }
 }
 
 /** One test of one audience is edited and the audience counted again, the rest remembered. */

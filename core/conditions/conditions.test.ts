@@ -4,15 +4,13 @@ import { attributes, noon, randomCondition, randomViewer } from '../../test/rand
 import { Catalogue } from '../attributes/catalogue.ts';
 import { type Facts, factsOf, type Viewer } from '../attributes/viewer.ts';
 import { plan } from './check.ts';
-import { all, any, type Condition, conditionSchema, inAudience, not, type Test, test } from './condition.ts';
+import { all, any, type Condition, conditionSchema, not, type Test, test } from './condition.ts';
 import { english } from './english.ts';
 import { explain } from './explain.ts';
 import { fold } from './meaning.ts';
 import { operators } from './operators.ts';
 import { simplify } from './simplify.ts';
-import { toSql } from './sql.ts';
 import { validate } from './validate.ts';
-import { withoutGaps } from './without-gaps.ts';
 import { say } from './words.ts';
 
 const zone = 'Europe/London';
@@ -348,168 +346,11 @@ describe('for any condition and viewer', () => {
   });
 });
 
-describe('simplifying', () => {
-  const [dusk, vip] = [test('tier', 'is-one-of', 'dusk'), test('vip', 'is-yes')];
-  it.each<[string, Condition, Condition]>([
-    ['a group in a group of its kind', all(dusk, all(vip)), all(dusk, vip)],
-    ['what is said twice', any(dusk, dusk), dusk],
-    ['not of not', not(not(dusk)), dusk],
-    ['a test with an opposite', not(test('tags', 'includes-any', 'a')), test('tags', 'includes-none', 'a')],
-    ['but not “is no”, which a missing value is not', not(vip), not(vip)],
-    [
-      'two values of one choice',
-      any(dusk, test('tier', 'is-one-of', 'midnight')),
-      test('tier', 'is-one-of', 'dusk', 'midnight'),
-    ],
-    ['values that exclude each other', all(dusk, test('tier', 'is-one-of', 'midnight')), any()],
-    ['a thing and its opposite', any(vip, not(vip)), all()],
-    ['what a wider part swallows', all(vip, any(vip, dusk)), vip],
-    ['everybody among others', any(all(), dusk), all()],
-    ['nobody among others', any(any(), dusk), dusk],
-  ])('%s', (_name, condition, simple) => {
-    expect(simplify(condition)).toEqual(simple);
-  });
-});
-
-describe('errors', () => {
-  it.each([
-    [test('gone', 'has-value'), 'attribute', 'an attribute that is gone'],
-    [test('tier', 'contains', 'x'), 'op', 'is no test for tier'],
-    [test('plan', 'at-least', 'print'), 'op', 'is no test for plan'],
-    [test('tier', 'is-one-of', 'dawn'), 'values.0', 'is not a choice of tier'],
-    [test('tier', 'is-one-of'), 'values', 'choose at least one'],
-    [test('visits', 'at-least', 'three'), 'values.0', 'is not a number'],
-    [test('visits', 'at-least', Number.NaN), 'values.0', 'is not a number'],
-    [test('visits', 'between', 3, 2), 'values', 'ends before it starts'],
-    [test('tier', 'between', 'midnight', 'dusk'), 'values', 'ends before it starts'],
-    [test('renewal', 'on', '2026-02-30'), 'values.0', 'is not a date'],
-    [test('renewal', 'within-next', 1.5), 'values.0', 'number of days'],
-    [test('vip', 'is-yes', 1), 'values', 'takes no value'],
-    [test('city', 'contains', ''), 'values.0', 'is not a text'],
-    [test('city', 'contains', '\u0301'), 'values.0', 'is not a text'],
-    [test('visits', 'at-least', Number.POSITIVE_INFINITY), 'values.0', 'is not a number'],
-    [test('renewal', 'on', '10000-01-01'), 'values.0', 'is not a date'],
-    [test('renewal', 'within-next', 40_000), 'values.0', 'number of days'],
-    [test('signed-up', 'before', '2026-11-24'), 'values.0', 'is not a date and time'],
-    [test('signed-up', 'between', '2026-11-24T12:00', '2026-11-24T12:00'), 'values', 'ends when it starts'],
-    [test('call-at', 'between', '24:00', '06:00'), 'values.0', 'is not a time of day'],
-    [test('call-at', 'between', '06:00', '06:00'), 'values', 'ends when it starts'],
-    [test('home', 'is-one-of', 'UK'), 'values.0', 'two-letter code'],
-    [test('last-address', 'in-range', '203.0.113.7/24'), 'values.0', 'range of addresses'],
-    [test('last-address', 'in-range', '203.0.113.0/33'), 'values.0', 'range of addresses'],
-    [test('speaks', 'accepts', 'deutsch!'), 'values.0', 'language tag'],
-    [test('last-page', 'matches', 'guides'), 'values.0', 'pattern of a path'],
-    [test('moment', 'recurs', '2026-11-27T20:00', 120), 'values', '3 values are needed'],
-    [test('moment', 'recurs', '2026-11-27T20:00', 120, 'FREQ=SECONDLY'), 'values.2', 'must recur by day'],
-    [
-      test('moment', 'recurs', '2026-11-27T20:00', 120, 'every Friday'),
-      'values.2',
-      'is not a recurrence rule',
-    ],
-    [test('moment', 'recurs', '2026-11-27T20:00', 120, 'FREQ=DAILY;INTERVAL=0'), 'values.2', 'interval of 0'],
-    [test('moment', 'has-value'), 'op', 'is no test for date and time'],
-    [test('author', 'same-as', 'visit-region'), 'values.0', 'is not an attribute of contacts'],
-    [test('author', 'same-as', 'tier'), 'values.0', 'can’t be compared'],
-    [test('city', 'same-as', 'city'), 'op', 'is no test for city'],
-  ])('%j is refused at %s', (condition, path, message) => {
-    const [problem] = validate(condition, surroundings);
-    expect(problem?.path).toBe(path);
-    expect(problem?.message).toContain(message);
-  });
-
-  it('leads to the part that is wrong', () => {
-    const condition = all(test('vip', 'is-yes'), not(any(test('city', 'has-value'), inAudience('x'))));
-    const problems = validate(condition, { catalogue, hasAudience: () => false });
-    expect(problems).toEqual([
-      { path: 'of.1.of.of.1.audience', message: 'names an audience that no longer exists' },
-    ]);
-  });
-
-  it('refuses nesting of depth 10,000 without a crash', () => {
-    let deep: Condition = test('vip', 'is-yes');
-    for (let depth = 0; depth < 10_000; depth++) deep = { kind: 'not', of: deep };
-    expect(conditionSchema.safeParse(deep).success).toBe(false);
-    expect(validate(deep, surroundings)[0]?.message).toContain('nested deeper than 100');
-  });
-
+describe('patterns of paths', () => {
   it('takes the pattern that is slow elsewhere in its stride', () => {
     const pattern = `/${'**a'.repeat(40)}`;
     const text = `/${'a'.repeat(1900)}b`;
     expect(holds(test('last-page', 'matches', pattern), { 'last-page': text })).toBe(false);
     expect(holds(test('last-page', 'matches', `${pattern}**`), { 'last-page': text })).toBe(true);
-  });
-
-  it('refuses more parts than a person could mean', () => {
-    const of = Array.from({ length: 30_000 }, () => test('vip', 'is-yes'));
-    expect(conditionSchema.safeParse({ kind: 'all', of }).success).toBe(false);
-  });
-});
-
-describe('words', () => {
-  it('reads as a sentence', () => {
-    const condition = all(
-      test('tier', 'is-one-of', 'dusk', 'twilight'),
-      any(test('visits', 'at-least', 3), test('tags', 'includes-all', 'a', 'b')),
-      not(inAudience('staff')),
-    );
-    expect(say(condition, catalogue, (id) => id)).toBe(
-      'tier is dusk or twilight and (visits is at least 3 or tags include a and b) and not (in “staff”)',
-    );
-    expect(say(test('renewal', 'within-next', 30), catalogue, () => '')).toBe(
-      'renewal is within the next 30 days',
-    );
-    expect(say(all(), catalogue, () => '')).toBe('everybody');
-  });
-});
-
-describe('SQL', () => {
-  it('binds every value and wraps each test for the third truth value', () => {
-    const sql = (condition: Condition, more: Partial<Viewer> = {}) =>
-      toSql(condition, {
-        catalogue,
-        conditionOf: () => undefined,
-        facts: facts({}, more),
-        signedIn: 'signed_in',
-        column: 'v',
-      });
-    expect(sql(not(test('city', 'is-one-of', "O'Brien")))).toEqual({
-      sql: '(NOT ((BINARY JSON_VALUE(v, ?) IN (?)) IS TRUE))',
-      values: ['$."city"', "O'Brien"],
-    });
-    // The visit is the same for all contacts, so that it is answered before the database is asked.
-    const phone = test('visit-device', 'is-one-of', 'phone');
-    expect(sql(phone).sql).toBe('FALSE');
-    expect(sql(phone, { visit: { 'visit-device': 'phone' } }).sql).toBe('TRUE');
-  });
-});
-
-describe('who is left out only for lack of a value', () => {
-  it('is who would be in if the missing values were the ones asked for', () => {
-    const condition = all(
-      test('visits', 'at-least', 3),
-      not(test('tier', 'is-one-of', 'dusk')),
-      test('vip', 'is-yes'),
-    );
-    const only = all(
-      withoutGaps(condition, () => true),
-      not(condition),
-    );
-    expect(holds(only, { vip: true })).toBe(true);
-    expect(holds(only, { visits: 2, vip: true })).toBe(false);
-    expect(holds(only, { visits: 3, vip: true })).toBe(false);
-    expect(holds(only, { tier: 'dusk' })).toBe(false);
-    // Whoever lacks a tier is not Dusk, so that nobody is left out for lack of one.
-    expect(withoutGaps(test('tier', 'has-no-value'), () => true)).toEqual(test('tier', 'has-no-value'));
-  });
-
-  it('never takes anybody out', () => {
-    fc.assert(
-      fc.property(randomCondition, randomViewer, (condition, viewer) => {
-        const of = factsOf(catalogue, viewer);
-        // A moment always has a value.
-        const mayLack = (id: string) => catalogue.get(id)?.source !== 'moment';
-        if (holdsFor(condition, of)) expect(holdsFor(withoutGaps(condition, mayLack), of)).toBe(true);
-      }),
-    );
   });
 });
