@@ -71,7 +71,7 @@ function asRefusal(error: unknown): Refusal | undefined {
   if (!(error instanceof Error) || !('type' in error)) return undefined;
   if (error.type === 'entity.too.large') return new Refusal(413, 'This is too large to be taken.');
   if (error.type === 'entity.parse.failed') return new Refusal(400, 'The body is not JSON.');
-  return typeof error.type === 'string' && error.type.startsWith('entity.')
-    ? new Refusal(400, 'The body can’t be read.')
-    : undefined;
+  // An encoding that nobody knows, a length that is not true, and whatever else the parser blames the request for.
+  const isBad = 'statusCode' in error && Number(error.statusCode) >= 400 && Number(error.statusCode) < 500;
+  return isBad ? new Refusal(Number(error.statusCode), 'The body can’t be read.') : undefined;
 }

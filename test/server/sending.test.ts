@@ -1,0 +1,117 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { StoredDocument } from '../../contract/documents.ts';
+import { test } from '../../core/conditions/condition.ts';
+import { MailboxRow } from '../../server/store/models.ts';
+import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+
+let instance: Instance;
+let studio: Caller;
+beforeAll(async () => {
+  instance = await startInstance();
+  studio = instance.studio;
+});
+afterAll(() => instance.stop());
+
+const send = (request: { document?: string; contacts?: number[]; audience?: string | null }) =>
+  studio.call('POST', '/api/sends', {
+    document: 'monthly-almanac',
+    contacts: [],
+    audience: null,
+    ...request,
+  });
+
+describe('sending an email', () => {
+  it('is refused where the email, the audience or a contact is not there', async () => {
+    const before = await MailboxRow.count();
+    const made: StoredDocument = (
+      await studio.call('POST', '/api/documents', { kind: 'email', name: 'Not yet', slug: 'not-yet' })
+    ).body;
+    const audience = (
+      await studio.call('POST', '/api/audiences', { name: 'Not yet', condition: test('tier', 'has-value') })
+    ).body;
+    for (const [request, status, message] of [
+      [{ document: made.id, contacts: [1] }, 422, 'This email is not released yet'],
+      [{ document: 'home', contacts: [1] }, 422, 'This email is not released yet'],
+      [{ document: 'nowhere', contacts: [1] }, 422, 'This email is not released yet'],
+      [{ audience: audience.id }, 422, 'This audience is not released yet'],
+      [{ contacts: [1, 99_999] }, 404, ''],
+    ] as const) {
+      const refused = await send({
+        ...request,
+        contacts: [...('contacts' in request ? request.contacts : [])],
+      });
+      expect([request, refused.status, refused.body.message]).toEqual([
+        request,
+        status,
+        expect.stringContaining(message),
+      ]);
+    }
+    for (const bad of [{ contacts: ['one'] }, { document: 3 }])
+      expect(
+        (
+          await studio.call('POST', '/api/sends', {
+            document: 'monthly-almanac',
+            contacts: [],
+            audience: null,
+            ...bad,
+          })
+        ).status,
+      ).toBe(400);
+    expect(
+      (await instance.visitor().call('POST', '/api/sends', { document: 'monthly-almanac' })).status,
+    ).toBe(401);
+    expect(await MailboxRow.count()).toBe(before);
+  });
+
+  it('writes to who is chosen twice once, and tells whom it could not write to and why', async () => {
+    await importFile(studio, 'email,First name\nstopped@example.org,Sam\nfine@example.org,Fay');
+    const idOf = async (search: string): Promise<number> =>
+      (await studio.get(`/api/contacts?search=${search}`)).body.contacts[0].id;
+    const [stopped, fine] = [await idOf('stopped'), await idOf('fine@')];
+    const contact = (await studio.get(`/api/contacts/${stopped}`)).body;
+    const changed = await studio.call('PUT', `/api/contacts/${stopped}`, {
+      values: {},
+      mail: false,
+      updatedAt: contact.updatedAt,
+    });
+    expect(changed.status).toBe(200);
+    const report = await send({ contacts: [stopped, fine, fine] });
+    expect([report.status, report.body]).toMatchObject([
+      201,
+      { sent: 1, refused: [{ email: 'stopped@example.org', reason: 'has stopped these emails' }] },
+    ]);
+    const [message, ...more] = (await studio.get('/api/mailbox?search=fine@example.org')).body;
+    expect(more).toEqual([]);
+    expect((await studio.get('/api/mailbox?search=stopped@example.org')).body).toEqual([]);
+    const read = (await studio.get(`/api/mailbox/${message.id}`)).body;
+    expect(read.from).toContain('Quillmere Observatory');
+    const headers = Object.fromEntries(
+      read.headers.map(({ name, value }: { name: string; value: string }) => [name.toLowerCase(), value]),
+    );
+    expect(headers['list-unsubscribe-post']).toBe('List-Unsubscribe=One-Click');
+    expect((await studio.get('/api/mailbox/99999')).status).toBe(404);
+  });
+
+  it('is refused with the words of the mail server where a message is too large for it', async () => {
+    const email: StoredDocument = (await studio.get('/api/documents/monthly-almanac')).body;
+    const text = 'All about the sky of this month. '.repeat(60);
+    const long = Array.from({ length: 450 }, (_, at) => ({
+      kind: 'text' as const,
+      id: `long${at}`,
+      content: Array.from({ length: 8 }, () => ({
+        type: 'paragraph' as const,
+        content: [{ type: 'text' as const, text }],
+      })),
+    }));
+    const saved = await studio.call('PUT', '/api/documents/monthly-almanac', {
+      ...email,
+      content: { ...email.content, body: long },
+    });
+    expect(saved.status).toBe(200);
+    const { fingerprint } = (await studio.get('/api/releases/pending')).body;
+    expect((await studio.call('POST', '/api/releases', { note: '', fingerprint })).status).toBe(201);
+    const report = await send({ contacts: [1] });
+    expect(report.body.sent).toBe(0);
+    expect(report.body.refused[0].reason).toMatch(/^the mail server said: .*(too large|size|552)/i);
+  });
+});
