@@ -71,7 +71,8 @@ function asRefusal(error: unknown): Refusal | undefined {
   if (!(error instanceof Error) || !('type' in error)) return undefined;
   if (error.type === 'entity.too.large') return new Refusal(413, 'This is too large to be taken.');
   if (error.type === 'entity.parse.failed') return new Refusal(400, 'The body is not JSON.');
-  // An encoding that nobody knows, a length that is not true, and whatever else the parser blames the request for.
+  // A charset or a coding that nobody knows (RFC 9110, 15.5.16), or a body that is otherwise not what it says.
+  if (String(error.type).endsWith('.unsupported')) return new Refusal(415, 'The body can’t be read.');
   const isBad = 'statusCode' in error && Number(error.statusCode) >= 400 && Number(error.statusCode) < 500;
-  return isBad ? new Refusal(Number(error.statusCode), 'The body can’t be read.') : undefined;
+  return isBad ? new Refusal(400, 'The body can’t be read.') : undefined;
 }

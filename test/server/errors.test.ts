@@ -68,10 +68,11 @@ it.each([
 
 it('a body in an encoding that nobody knows, and a path with a broken escape, are refused', async () => {
   const json = 'application/json';
-  for (const headers of [
+  const unknown: Record<string, string>[] = [
     { 'content-type': `${json}; charset=klingon` },
     { 'content-type': json, 'content-encoding': 'klingon' },
-  ]) {
+  ];
+  for (const headers of unknown) {
     const answer = await fetch(address, { method: 'POST', headers, body: '{}' });
     // RFC 9110, 15.5.16.
     expect([answer.status, (await answer.json()).message]).toEqual([415, 'The body can’t be read.']);
