@@ -92,6 +92,8 @@ await page.getByText('Everything is in its place').waitFor();
 await take('other-sites');
 await page.goto('/mailbox');
 await page.getByRole('link', { name: /ines\.marlow/ }).first().click();
+await page.frameLocator('iframe').getByRole('img').waitFor();
+await page.waitForTimeout(1000);
 await take('mailbox');
 await page.goto('/site/sign-in');
 await page.getByLabel('Email address').fill('yara.addo-finch@example.org');
