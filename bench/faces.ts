@@ -100,13 +100,11 @@ function slotBySlot(content: Content, world: World): Set<string> {
         const seen = known.get(key);
         if (seen !== undefined) return seen;
         const level = Math.min(diagrams.levelOf(left), diagrams.levelOf(right));
-        const width = Math.max(
-          ...[left, right].map((part) => (diagrams.levelOf(part) === level ? diagrams.cellsAt(part) : 0)),
-        );
-        const cells = name === 'anonymous' ? 1 : width;
-        const branches = Array.from({ length: cells }, (_, cell) =>
-          pair(diagrams.at(left, level, cell), diagrams.at(right, level, cell)),
-        );
+        const cells = name === 'anonymous' ? 1 : world.widthOf(level);
+        const branches = Array.from({ length: cells }, (_, cell) => ({
+          end: cell + 1,
+          next: pair(diagrams.at(left, level, cell), diagrams.at(right, level, cell)),
+        }));
         const made = diagrams.node(level, branches);
         known.set(key, made);
         return made;

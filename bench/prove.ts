@@ -1,5 +1,4 @@
 import logic from 'logic-solver';
-import { cellsOf } from '../core/analysis/cells.ts';
 import { never } from '../core/analysis/diagrams.ts';
 import { World } from '../core/analysis/world.ts';
 import { Catalogue } from '../core/attributes/catalogue.ts';
@@ -8,6 +7,7 @@ import { Membership } from '../core/deciding/membership.ts';
 import { smtSolver } from '../test/outside/z3.ts';
 import { attributes, instant, randomAudiences, today } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
+import { satCells } from './sat-cells.ts';
 
 const catalogue = new Catalogue(attributes, 'UTC');
 const membership = new Membership(catalogue, []);
@@ -40,13 +40,13 @@ function satAnswer(condition: Condition): boolean {
   for (const [id, tests] of byAttribute) {
     const attribute = catalogue.get(id);
     if (!attribute) throw new Error(id);
-    const cells = cellsOf(attribute, tests, catalogue, today);
+    const cells = satCells(attribute, tests, catalogue, today);
     const variables = cells.map((_, index) => `${id} ${index}`);
     solver.require(logic.exactlyOne(...variables));
     for (const [at, test] of tests.entries())
       names.set(
         test,
-        variables.filter((_, index) => cells[index]?.outcomes[at]),
+        variables.filter((_, index) => cells[index]?.[at]),
       );
   }
   const formula = (part: Condition): unknown => {

@@ -56,7 +56,11 @@ export const countRequestSchema = z.object({
   audience: z.string().max(64).nullable(),
 });
 /** How many contacts are in each of some conditions, as they are saved now. */
-export const countsRequestSchema = z.object({ conditions: z.array(conditionSchema).max(100) });
+export const countsRequestSchema = z.object({
+  conditions: z.array(conditionSchema).max(500),
+  /** Who reads an email is known and never signed in. */
+  channel: z.enum(['page', 'email']).default('page'),
+});
 export const countsSchema = z.object({ counts: z.array(z.number()), total: z.number() });
 export type Counts = z.infer<typeof countsSchema>;
 
@@ -85,7 +89,14 @@ export const countSchema = z.object({
       kind: z.enum(todayKinds),
       severity: z.enum(['wrong', 'careful', 'note']),
       sentence: z.string(),
-      repairs: z.array(z.object({ label: z.string(), condition: conditionSchema })),
+      repairs: z.array(
+        z.object({
+          label: z.string(),
+          condition: conditionSchema,
+          joins: conditionSchema.nullable(),
+          leaves: conditionSchema.nullable(),
+        }),
+      ),
     }),
   ),
 });

@@ -74,12 +74,12 @@ const presence = [
 
 /** Smaller slips: a bound in or out, a value that is there or missing. */
 const slips = [
-  ['core/conditions/check.ts', 'away >= from && away <= to', 'away >= from && away < to'],
-  ['core/conditions/check.ts', 'away >= from && away <= to', 'away > from && away <= to'],
-  ['core/conditions/check.ts', '(fact) => fact !== undefined;', '() => true;'],
-  ['core/conditions/check.ts', 'question.values.every((value)', 'question.values.some((value)'],
-  ['core/conditions/check.ts', 'question.first ? fact.slice(0, 1) : fact', 'fact'],
-  ['core/conditions/check.ts', 'fact !== undefined && fact === values[other]', 'fact === values[other]'],
+  ['core/conditions/evaluate.ts', 'away >= from && away <= to', 'away >= from && away < to'],
+  ['core/conditions/evaluate.ts', 'away >= from && away <= to', 'away > from && away <= to'],
+  ['core/conditions/evaluate.ts', '(fact) => fact !== undefined;', '() => true;'],
+  ['core/conditions/evaluate.ts', 'question.values.every((value)', 'question.values.some((value)'],
+  ['core/conditions/evaluate.ts', 'question.first ? fact.slice(0, 1) : fact', 'fact'],
+  ['core/conditions/evaluate.ts', 'fact !== undefined && fact === values[other]', 'fact === values[other]'],
   ['core/conditions/meaning.ts', 'return [{ from, to, withoutTo: true }];', 'return [{ from, to }];'],
   [
     'core/conditions/meaning.ts',

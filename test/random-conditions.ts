@@ -5,6 +5,7 @@ import { dayNumber, isoDate } from '../core/attributes/calendar.ts';
 import type { Viewer } from '../core/attributes/viewer.ts';
 import { type Condition, not, test } from '../core/conditions/condition.ts';
 import { type OperandKind, type Operator, operandKind, operatorsFor } from '../core/conditions/operators.ts';
+import { RecurrenceRule } from '../core/conditions/recurrence-rule.ts';
 
 const contact = { source: 'contact', description: '' } as const;
 const item = { source: 'item', description: '' } as const;
@@ -129,9 +130,11 @@ function operands(attribute: Attribute, operator: Operator): fc.Arbitrary<(strin
     case 'many':
       return fc.uniqueArray(one, { minLength: 1, maxLength: 3 });
     case 'each':
-      return fc.tuple(
-        ...Array.from(operator.operand, (_, place) => operandOf(operandKind(operator, place), attribute)),
-      );
+      return fc
+        .tuple(
+          ...Array.from(operator.operand, (_, place) => operandOf(operandKind(operator, place), attribute)),
+        )
+        .map(onTheRule);
     case 'two': {
       const order = 'choices' in attribute ? attribute.choices.map((choice) => choice.id) : undefined;
       const pair = fc.tuple(one, one);
@@ -150,6 +153,13 @@ function operands(attribute: Attribute, operator: Operator): fc.Arbitrary<(strin
       return operator.operand === 'moment' ? sorted.filter(([from, to]) => from !== to) : sorted;
     }
   }
+}
+
+/** A recurrence that starts on the first day from its start on that its rule occurs on. */
+function onTheRule([start = '', minutes = 0, rule = '']: (string | number)[]): (string | number)[] {
+  const day = dayNumber(String(start).slice(0, 10)) ?? 0;
+  const first = new RecurrenceRule(String(rule), day, 0).nextFrom(day) ?? day;
+  return [`${isoDate(first)}${String(start).slice(10)}`, minutes, rule];
 }
 
 /** A sound test of any operator of one of some attributes. */

@@ -4,16 +4,18 @@ import { soundFacts } from '../audiences/fact-problems.ts';
 import { type Condition, inAudience } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import { channelOf, type Document } from '../documents/document.ts';
+import { channelOf, type Document, slotsOf } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
-import { TooManyValues } from './cells.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { describeFace, type FaceDescription } from './describe.ts';
-import { never } from './diagrams.ts';
+import { documentContext } from './document-context.ts';
 import { documentFindings } from './document-findings.ts';
+import { TooManyValues } from './domains/domain.ts';
 import { type Face, facesOf, slotDiagrams } from './faces.ts';
-import type { ConditionFinding, DocumentFinding } from './finding.ts';
-import { World } from './world.ts';
+import { type ConditionFinding, type DocumentFinding, type Names, sayInstant } from './finding.ts';
+import { type Overlap, overlapsOf } from './overlaps.ts';
+import { type Limit, OutOfWork, Work } from './work.ts';
+import { World, type WorldOf } from './world.ts';
 
 /** A finding, and whether it is only so because of what was stated about the contacts. */
 export type Relying<Finding> = Finding & { readonly relies: boolean };
@@ -24,6 +26,8 @@ export interface DocumentAnalysis {
   /** False where there are more faces than listed. */
   readonly complete: boolean;
   readonly findings: readonly Relying<DocumentFinding>[];
+  /** Variants of a slot that some viewer matches both of. */
+  readonly overlaps: readonly Overlap[];
   /** Why nothing could be proved; undefined when it could. */
   readonly refused: string | undefined;
 }
@@ -33,41 +37,63 @@ export interface ConditionAnalysis {
   readonly refused: string | undefined;
 }
 
+/** What an answer may take unless it is told otherwise: in the studio nobody waits longer. */
+export const usualLimit: Limit = { time: 2000 };
 const mostDescribed = 100;
 
 type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
-/** Everything that is proved about one document as it stands, for every possible viewer at an instant. */
-export function analyseDocument(drafts: Drafts, document: Document, instant: number): DocumentAnalysis {
-  return unlessTooMany({ faces: [], complete: false, findings: [] }, () => {
-    const { catalogue, membership, facts } = surroundings(drafts);
+/**
+ * Everything that is proved about one document as it stands, for every possible viewer from an instant on. What takes
+ * longer than the limit is left out and said to be: faces as not complete, findings as not proved.
+ */
+export function analyseDocument(
+  drafts: Drafts,
+  document: Document,
+  instant: number,
+  limit = usualLimit,
+): DocumentAnalysis {
+  const nothing = { faces: [], complete: false, findings: [], overlaps: [] };
+  return orRefused(nothing, () => {
+    const { catalogue, membership, facts, names } = surroundings(drafts);
     const { content, kind, access, collection } = document;
-    const worldWith = (stated: readonly StatedFact[]) =>
+    const work = new Work(limit);
+    const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
+    const worldOf = ({ stated, beyond }: Belief) =>
       new World({
         catalogue,
         membership,
         audiences: drafts.audiences,
-        used: audiencesOf(content),
+        used,
         channel: channelOf(kind),
         instant,
         stated,
+        beyond,
         // Whoever gets here passed the page's access.
         given: access ? [inAudience(access.audience)] : [],
         hasItem: Boolean(collection),
+        work,
       });
-    const world = worldWith(facts);
-    const { faces, complete } = facesOf(content, world);
-    const slots = slotDiagrams(content, world);
-    const used = [...audiencesOf(content)].filter((id) => world.audience(id) !== never);
+    const world = worldOf({ stated: facts, beyond: false });
+    const find = (own: World) =>
+      documentFindings(content, documentContext(own, names, access, drafts.audiences, membership));
+    const keyOf = ({ kind: of, slot, variant, block }: DocumentFinding) =>
+      [of, slot, variant, block].join('\n');
+    const findings = qualified(find(world), { world, worldOf, find, keyOf, facts, names });
+    const context = documentContext(world, names, access, drafts.audiences, membership);
+    const { faces, complete } = work.within({}, () => facesOf(content, world)) ?? {
+      faces: [],
+      complete: false,
+    };
+    const [slots, diagrams] = [slotsOf(content), work.within({}, () => slotDiagrams(content, world)) ?? []];
     return {
       faces: faces.map((face, index) => ({
         ...face,
-        description: index < mostDescribed ? describeFace(face.choices, slots, used, world) : undefined,
+        description: index < mostDescribed ? describeFace(face.choices, slots, diagrams, world) : undefined,
       })),
       complete,
-      findings: relyingOn(facts, worldWith, world, (own) =>
-        documentFindings(content, own, { catalogue, audience: nameIn(drafts) }, drafts.audiences),
-      ),
+      findings,
+      overlaps: work.within({}, () => overlapsOf(content, context)) ?? [],
     };
   });
 }
@@ -78,67 +104,123 @@ export function analyseCondition(
   condition: Condition,
   editing: string | null,
   instant: number,
+  limit = usualLimit,
 ): ConditionAnalysis {
-  return unlessTooMany({ findings: [] }, () => {
-    const others = drafts.audiences.filter((audience) => audience.id !== editing);
-    const { catalogue, facts } = surroundings(drafts);
+  return orRefused({ findings: [] }, () => {
+    const stored = drafts.audiences.filter((audience) => audience.id !== editing);
+    const { catalogue, facts, names } = surroundings(drafts);
     const own = { id: editing ?? '\0new', name: '', description: '', condition };
-    const membership = new Membership(catalogue, [...others, own]);
+    const membership = new Membership(catalogue, [...stored, own]);
     if (membership.problems.has(own.id)) return { findings: [] };
-    const sound = others.filter((audience) => !membership.problems.has(audience.id));
-    const ids = sound.map((audience) => audience.id);
-    const worldWith = (stated: readonly StatedFact[]) =>
+    const others = stored.filter((audience) => !membership.problems.has(audience.id));
+    const work = new Work(limit);
+    const base = {
+      catalogue,
+      membership,
+      audiences: stored,
+      channel: 'page',
+      instant,
+      hasItem: true,
+    } as const;
+    const worldFor = ({ stated, beyond }: Belief, conditions: readonly Condition[], withOthers: boolean) =>
       new World({
-        catalogue,
-        membership,
-        audiences: others,
-        used: ids,
-        channel: 'page',
-        instant,
-        conditions: [condition],
+        ...base,
+        used: withOthers ? others.map(({ id }) => id) : [],
+        conditions,
         stated,
-        hasItem: true,
+        beyond,
+        work,
       });
+    const worldOf = (belief: Belief) => worldFor(belief, [condition], true);
+    const find = (belief: Belief) => (world: World) =>
+      conditionFindings(condition, world, {
+        others,
+        names,
+        worldOf: (conditions, withOthers) => worldFor(belief, conditions, withOthers),
+      });
+    const belief = { stated: facts, beyond: false };
+    const found = work.within({}, () => {
+      const world = worldOf(belief);
+      return { world, findings: find(belief)(world) };
+    });
+    if (!found) return { findings: [notProved] };
+    const keyOf = ({ kind, sentence }: ConditionFinding) => `${kind} ${sentence}`;
     return {
-      findings: relyingOn(facts, worldWith, worldWith(facts), (world) =>
-        conditionFindings(condition, sound, world, { catalogue, audience: nameIn(drafts) }),
-      ),
+      findings: qualified(found.findings, {
+        world: found.world,
+        worldOf,
+        find: find(belief),
+        keyOf,
+        facts,
+        names,
+      }),
     };
   });
 }
 
-/** What is found in a world, marked where it would not be found without the facts that were stated. */
-function relyingOn<Finding extends { kind: string; sentence: string }>(
-  facts: readonly StatedFact[],
-  worldWith: (stated: readonly StatedFact[]) => World,
-  world: World,
-  find: (world: World) => Finding[],
+const notProved: Relying<ConditionFinding> = {
+  kind: 'not-proved',
+  severity: 'careful',
+  sentence: 'Not proved in time: whether anybody can be in it, and what of it matters.',
+  people: undefined,
+  repairs: [],
+  relies: false,
+};
+
+/** What is taken for granted: what was stated about the contacts, and that nothing new comes after the horizon. */
+type Belief = Required<Pick<WorldOf, 'stated' | 'beyond'>>;
+
+interface Question<Finding> {
+  readonly world: World;
+  readonly worldOf: (belief: Belief) => World;
+  readonly find: (world: World) => Finding[];
+  /** The same for a finding and what it is found as in another world. */
+  readonly keyOf: (finding: Finding) => string;
+  readonly facts: readonly StatedFact[];
+  readonly names: Names;
+}
+
+/**
+ * Findings marked where they would not be found without what was stated about the contacts, and with the date up to which
+ * they are proved where windows recur in ways that may bring something new later.
+ */
+function qualified<Finding extends { kind: string; sentence: string }>(
+  found: readonly Finding[],
+  { world, worldOf, find, keyOf, facts, names }: Question<Finding>,
 ): Relying<Finding>[] {
-  const found = find(world);
-  if (facts.length === 0 || found.length === 0) return found.map((one) => ({ ...one, relies: false }));
-  const anyway = new Set(find(worldWith([])).map(({ kind, sentence }) => `${kind} ${sentence}`));
-  return found.map((one) => ({ ...one, relies: !anyway.has(`${one.kind} ${one.sentence}`) }));
+  const { work, horizon } = world;
+  const foundIn = (belief: Belief): ReadonlySet<string> | undefined =>
+    found.length === 0 ? new Set() : work.within({}, () => new Set(find(worldOf(belief)).map(keyOf)));
+  const anyway = facts.length > 0 ? foundIn({ stated: [], beyond: false }) : undefined;
+  const forGood = horizon === undefined ? undefined : (foundIn({ stated: facts, beyond: true }) ?? new Set());
+  return found.map((one) => {
+    const isForGood = forGood === undefined || forGood.has(keyOf(one)) || one.kind === 'not-proved';
+    const until = isForGood || horizon === undefined ? '' : ` Proved up to ${sayInstant(horizon, names)}.`;
+    return {
+      ...one,
+      sentence: one.sentence + until,
+      relies: anyway !== undefined && !anyway.has(keyOf(one)),
+    };
+  });
 }
 
 function surroundings({ attributes, audiences, settings, facts }: Drafts) {
   const catalogue = new Catalogue(attributes, settings.zone);
+  const byId = new Map(audiences.map((audience) => [audience.id, audience.name]));
   return {
     catalogue,
     membership: new Membership(catalogue, audiences),
     facts: soundFacts(facts, catalogue),
+    names: { catalogue, audience: (id: string) => byId.get(id) },
   };
 }
 
-function nameIn({ audiences }: Drafts): (id: string) => string | undefined {
-  const names = new Map(audiences.map((audience) => [audience.id, audience.name]));
-  return (id) => names.get(id);
-}
-
-function unlessTooMany<Found>(nothing: Found, find: () => Found): Found & { refused: string | undefined } {
+function orRefused<Found>(nothing: Found, find: () => Found): Found & { refused: string | undefined } {
   try {
     return { ...find(), refused: undefined };
   } catch (error) {
     if (error instanceof TooManyValues) return { ...nothing, refused: error.message };
+    if (error instanceof OutOfWork) return { ...nothing, refused: 'Not proved in time' };
     throw error;
   }
 }

@@ -5,8 +5,8 @@ import { attributes, noon, randomConditionOf, randomViewer, tested } from '../..
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, not, test } from '../conditions/condition.ts';
+import { compile } from '../conditions/evaluate.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Document } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
@@ -105,7 +105,7 @@ describe('for tests of any attribute, of the contact, the visit, the moment and 
         (some, fact, viewers) => {
           const { world, document, faceOf, decider } = worldFor(some, [fact]);
           const holds = (viewer: Viewer) =>
-            plan(fact, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+            compile(fact, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
           const { faces } = facesOf(document.content, world);
           const keys = faces.map(({ choices }) => faceKey(choices));
           for (const { choices, witness } of faces) {

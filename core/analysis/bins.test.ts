@@ -4,7 +4,7 @@ import type { Attribute } from '../attributes/attribute.ts';
 import { isoDate } from '../attributes/calendar.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
-import { plan } from '../conditions/check.ts';
+import { compile } from '../conditions/evaluate.ts';
 import { type Bin, dateBins, numberBins } from './bins.ts';
 
 const base = { source: 'contact', description: '' } as const;
@@ -20,7 +20,7 @@ const [visits, gift, joined, seen] = attributes as [Attribute, Attribute, Attrib
 function holding(bins: readonly Bin[], contact: { [attribute: string]: unknown }): string[] {
   const facts = factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: 0 });
   return bins
-    .filter(({ condition }) => plan(condition, catalogue, () => undefined)(facts, () => false))
+    .filter(({ condition }) => compile(condition, catalogue, () => undefined)(facts, () => false))
     .map(({ label }) => label);
 }
 

@@ -1,91 +1,351 @@
-import { formatValue } from '../attributes/format.ts';
+import { choiceLabel } from '../attributes/attribute.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
-import { never } from './diagrams.ts';
-import { type ConditionFinding, type Names, sayPart } from './finding.ts';
+import { all, type Condition, not, type Test } from '../conditions/condition.ts';
+import { partAt, replaceAt, withoutPart } from '../conditions/regroup.ts';
+import { type Demand, demandsOf, sayContradiction, smallestContradiction } from './contradiction.ts';
+import { type Diagram, never } from './diagrams.ts';
+import {
+  type ConditionFinding,
+  type ConditionRepair,
+  either,
+  listed,
+  type Names,
+  quotePart,
+  type Severity,
+  sayInstant,
+  severities,
+} from './finding.ts';
 import { endOf } from './moments.ts';
+import { closedAt, opensAt, overMidnight, testsIn } from './windows.ts';
 import type { World } from './world.ts';
 
-/** Parts that are tried one by one, or two by two; a condition of more is beyond what anybody reads. */
-const mostTried = 150;
+/** A repair that has still to be tried. */
+interface Candidate {
+  readonly label: string;
+  readonly condition: Condition;
+}
+
+/** A finding before its words and repairs are worked out, which only those that are shown need. */
+interface Draft {
+  readonly kind: ConditionFinding['kind'];
+  readonly severity: Severity;
+  /** The part it is about, so that the same finding is known again after an edit. */
+  readonly about: string;
+  readonly sentence: () => string;
+  readonly candidates: () => Candidate[];
+}
+
+/** What is needed to look at a condition and at what it becomes by an edit. */
+export interface ConditionContext {
+  /** Audiences other than the one that is being written, without those that have an error. */
+  readonly others: readonly Audience[];
+  readonly names: Names;
+  /** A world made for some conditions, and for the other audiences where these are to be compared with. */
+  readonly worldOf: (conditions: readonly Condition[], withOthers: boolean) => World;
+}
 
 /**
- * What is proved about a condition by itself, and against other audiences, among all who can be in the world: what is
- * given there (facts about the data, a page's access) may make a part say nothing that would say something elsewhere.
+ * What is proved about a condition by itself, and against other audiences, among all who can be in the world: what is given
+ * there (facts about the data, a page's access) may make a part say nothing that would say something elsewhere.
  *
- * @param world made for the condition, its parts and the other audiences
+ * @param world made for the condition and the other audiences
  */
 export function conditionFindings(
   condition: Condition,
-  others: readonly Audience[],
   world: World,
-  names: Names,
+  context: ConditionContext,
 ): ConditionFinding[] {
-  const { diagrams } = world;
-  const of = (part: Condition) => world.possibly(world.condition(part));
-  const own = of(condition);
-  const found: ConditionFinding[] = [
-    ...emptyGroups(condition),
-    ...windowsThatAreOver(condition, world, names),
-  ];
-  const isOver = found.some(({ kind }) => kind === 'over');
-  if (own === never) return isOver ? found : [...found, neverTrue(condition, world, names)];
-  if (own === world.possible) {
-    if (isGroup(condition) && condition.of.length === 0) return found;
-    return [
-      ...found,
-      {
-        kind: 'always-true',
-        severity: 'careful',
-        sentence: 'This is always true: everybody is in it.',
+  const drafts = new ConditionProof(condition, world, context).all();
+  return [
+    ...drafts.map(
+      (draft): ConditionFinding => ({
+        kind: draft.kind,
+        severity: draft.severity,
         people: undefined,
-        repairs: [{ label: 'Take all of it out', condition: { kind: 'all', of: [] } }],
+        sentence: draft.sentence(),
+        repairs: world.work.within({ time: 400 }, () => tried(draft, drafts, condition, context)) ?? [],
+      }),
+    ),
+    ...againstOthers(condition, world, context),
+  ];
+}
+
+class ConditionProof {
+  private readonly conditionOf: (audience: string) => Condition | undefined;
+  private readonly own: Diagram;
+
+  constructor(
+    private readonly condition: Condition,
+    private readonly world: World,
+    private readonly context: ConditionContext,
+  ) {
+    const byId = new Map(context.others.map((audience) => [audience.id, audience.condition]));
+    this.conditionOf = (id) => byId.get(id);
+    this.own = world.possibly(world.condition(condition));
+  }
+
+  all(): Draft[] {
+    const { condition, own, world } = this;
+    const found = [...this.emptyGroups(), ...this.closedWindows(), ...this.pastMidnight()];
+    if (own === never)
+      return found.some(({ kind }) => kind === 'over') ? found : [...found, this.neverTrue()];
+    if (own === world.possible) {
+      if (isGroup(condition) && condition.of.length === 0) return found;
+      return [...found, this.alwaysTrue()];
+    }
+    return [...found, ...this.coming(), ...this.withoutEffect(), ...this.needsVisit()];
+  }
+
+  private emptyGroups(): Draft[] {
+    const { condition } = this;
+    if (isGroup(condition) && condition.of.length === 0)
+      return [
+        {
+          kind: 'empty-group',
+          severity: condition.kind === 'all' ? 'note' : 'wrong',
+          about: '',
+          sentence: () =>
+            condition.kind === 'all'
+              ? 'There is no test yet, so everybody is in it.'
+              : 'Any of nothing is nobody: this group has no test yet.',
+          candidates: () => [],
+        },
+      ];
+    for (const [path, part] of partsOf(condition))
+      if (isGroup(part) && part.of.length === 0)
+        return [
+          {
+            kind: 'empty-group',
+            severity: 'wrong',
+            about: path,
+            sentence: () =>
+              `A group has no test in it: ${part.kind === 'all' ? 'all of nothing is everybody' : 'any of nothing is nobody'}.`,
+            candidates: () => this.without(path, 'Remove the empty group'),
+          },
+        ];
+    return [];
+  }
+
+  private closedWindows(): Draft[] {
+    const { condition, world, context } = this;
+    const { names } = context;
+    for (const [path, part] of partsOf(condition)) {
+      if (part.kind !== 'test') continue;
+      const end = endOf(part, names.catalogue);
+      if (end > world.instant) continue;
+      return [
+        {
+          kind: 'over',
+          severity: 'careful',
+          about: path,
+          sentence: () =>
+            Number.isFinite(end)
+              ? `${quotePart(part, names)} is over: it ended on ${sayInstant(end, names)}.`
+              : `${quotePart(part, names)} never opens.`,
+          candidates: () => this.without(path, 'Remove the window'),
+        },
+      ];
+    }
+    return [];
+  }
+
+  private coming(): Draft[] {
+    const { condition, own, world, context } = this;
+    const { catalogue } = context.names;
+    const start = opensAt(own, condition, this.conditionOf, world, catalogue);
+    if (start === undefined) return [];
+    return [
+      {
+        kind: 'coming',
+        severity: 'note',
+        about: '',
+        sentence: () => `Nobody is in it yet: it starts on ${sayInstant(start, context.names)}.`,
+        candidates: () => [],
       },
     ];
   }
-  let tried = 0;
-  for (const { part, without } of withoutEachPart(condition)) {
-    if (isGroup(part) && part.of.length === 0) continue;
-    if (++tried > mostTried) break;
-    if (of(without) !== own) continue;
-    found.push({
-      kind: 'no-effect',
-      severity: 'careful',
-      sentence: `“${sayPart(part, names)}” changes nothing: the same people are in it without.`,
-      people: undefined,
-      repairs: [{ label: 'Take it out', condition: without }],
-    });
-    // Taking two such parts out at once might change something; one at a time never does.
-    break;
+
+  private pastMidnight(): Draft[] {
+    const { condition, context } = this;
+    const { names } = context;
+    for (const [path, part] of [['', condition] as const, ...partsOf(condition)]) {
+      if (part.kind !== 'all') continue;
+      const found = overMidnight(part.of, names.catalogue);
+      if (!found) continue;
+      const { time, weekdays, days, nextDays, throughTheNight, earlyAndLate } = found;
+      const [from = '', to = ''] = time.values;
+      const attribute = names.catalogue.get('moment-weekday');
+      const say = (ids: readonly string[]) =>
+        either(ids.map((id) => (attribute ? choiceLabel(attribute, id) : id)));
+      const [day, next] = [say(days), say(nextDays)];
+      const put = (instead: Condition) =>
+        replaceAt(condition, path, {
+          ...part,
+          of: part.of.flatMap((one) => (one === time ? [instead] : one === weekdays ? [] : [one])),
+        });
+      return [
+        {
+          kind: 'past-midnight',
+          severity: 'careful',
+          about: path,
+          sentence: () =>
+            `${from} to ${to} runs past midnight, but a weekday ends there: before ${to} ${day} is in and ${next} is not.`,
+          candidates: () => [
+            { label: `Make it from ${day} ${from} to ${next} ${to}`, condition: put(throughTheNight) },
+            {
+              label: `Keep both ends of ${day}, before ${to} and from ${from}`,
+              condition: put(earlyAndLate),
+            },
+          ],
+        },
+      ];
+    }
+    return [];
   }
-  const visit = [...new Set(visitAttributesIn(condition, names, others))];
-  if (visit.length > 0)
-    found.push({
-      kind: 'needs-visit',
-      severity: 'note',
-      sentence: `Asks for ${new Intl.ListFormat('en-GB').format(visit)}, which nobody knows while mail is read; there it counts as no value.`,
-      people: undefined,
-      repairs: [],
+
+  private neverTrue(): Draft {
+    const { condition, world, context } = this;
+    const demands = demandsOf(condition, this.conditionOf);
+    const core = smallestContradiction(demands, world.possible, world) ?? [];
+    return {
+      kind: 'never-true',
+      severity: 'wrong',
+      about: '',
+      sentence: () => `Nobody can ever be in it: ${sayContradiction(core, context.names)}.`,
+      candidates: () => [...this.joinedChoice(core), ...this.withoutDemands(core)],
+    };
+  }
+
+  private alwaysTrue(): Draft {
+    return {
+      kind: 'always-true',
+      severity: 'careful',
+      about: '',
+      sentence: () => 'This is always true: everybody is in it.',
+      candidates: () => [{ label: 'Remove all of its tests', condition: all() }],
+    };
+  }
+
+  private withoutEffect(): Draft[] {
+    const { condition, context } = this;
+    const found = this.world.work.within({ time: 700 }, () => partWithoutEffect(condition, this.world));
+    if (!found) return [];
+    return [
+      {
+        kind: 'no-effect',
+        severity: 'careful',
+        about: found.path,
+        sentence: () =>
+          `${quotePart(found.part, context.names)} changes nothing: the same people are in it without.`,
+        candidates: () => this.without(found.path, 'Remove it'),
+      },
+    ];
+  }
+
+  private needsVisit(): Draft[] {
+    const { names } = this.context;
+    const visit = visitAttributesIn(this.condition, this.conditionOf, names);
+    if (visit.length === 0) return [];
+    return [
+      {
+        kind: 'needs-visit',
+        severity: 'note',
+        about: '',
+        sentence: () =>
+          `Asks for ${listed(visit)}, which nobody knows while an email is read; there it counts as no value.`,
+        candidates: () => [],
+      },
+    ];
+  }
+
+  private without(path: string, label: string): Candidate[] {
+    const condition = withoutPart(this.condition, path);
+    return condition ? [{ label, condition }] : [];
+  }
+
+  /** Two tests for different values of one choice, as the one test for either that was probably meant. */
+  private joinedChoice(core: readonly Demand[]): Candidate[] {
+    const [one, two] = core;
+    if (core.length !== 2 || one?.through.length !== 0 || two?.through.length !== 0) return [];
+    const joined = joined2(one.part, two.part);
+    const shorter = joined && withoutPart(replaceAt(this.condition, one.path, joined), two.path);
+    return joined && shorter
+      ? [{ label: `Make it ${quotePart(joined, this.context.names)}`, condition: shorter }]
+      : [];
+  }
+
+  /** The condition without each of the parts that contradict each other. */
+  private withoutDemands(core: readonly Demand[]): Candidate[] {
+    const paths = [...new Set(core.map(({ path }) => path))];
+    return paths.reverse().flatMap((path) => {
+      const part = partAt(this.condition, path);
+      return part && path !== '' ? this.without(path, `Remove ${quotePart(part, this.context.names)}`) : [];
     });
+  }
+}
+
+function joined2(one: Condition, two: Condition): Test | undefined {
+  if (one.kind !== 'test' || two.kind !== 'test' || one.attribute !== two.attribute) return undefined;
+  if (one.op !== 'is-one-of' || two.op !== 'is-one-of') return undefined;
+  return { ...one, values: [...new Set([...one.values, ...two.values])] };
+}
+
+/**
+ * The repairs of a finding that are ones: it is gone after them, there are fewer findings as bad as it, and none worse. Each
+ * says who comes in and who goes out, or that nobody does.
+ */
+function tried(
+  draft: Draft,
+  before: readonly Draft[],
+  condition: Condition,
+  context: ConditionContext,
+): ConditionRepair[] {
+  const asBad = (drafts: readonly Draft[]) =>
+    drafts.filter(({ severity }) => severities.indexOf(severity) <= severities.indexOf(draft.severity))
+      .length;
+  const worse = (drafts: readonly Draft[]) =>
+    drafts.filter(({ severity }) => severities.indexOf(severity) < severities.indexOf(draft.severity)).length;
+  return draft.candidates().flatMap((candidate): ConditionRepair[] => {
+    const world = context.worldOf([condition, candidate.condition], false);
+    const after = new ConditionProof(candidate.condition, world, { ...context }).all();
+    const isThere = after.some(({ kind, about }) => kind === draft.kind && about === draft.about);
+    if (isThere || asBad(after) >= asBad(before) || worse(after) > worse(before)) return [];
+    const { diagrams } = world;
+    const [old, next] = [condition, candidate.condition].map((one) => world.possibly(world.condition(one)));
+    if (old === undefined || next === undefined) return [];
+    return [
+      {
+        ...candidate,
+        joins: diagrams.implies(next, old) ? null : all(candidate.condition, not(condition)),
+        leaves: diagrams.implies(old, next) ? null : all(condition, not(candidate.condition)),
+      },
+    ];
+  });
+}
+
+function againstOthers(condition: Condition, world: World, { others }: ConditionContext): ConditionFinding[] {
+  const { diagrams } = world;
+  const own = world.possibly(world.condition(condition));
+  if (own === never || own === world.possible) return [];
+  const found: ConditionFinding[] = [];
+  const base = { people: undefined, repairs: [] } as const;
   for (const other of others) {
     const theirs = world.possibly(world.audience(other.id));
     if (theirs === never) continue;
     if (theirs === own)
       found.push({
+        ...base,
         kind: 'same',
         severity: 'careful',
-        sentence: `The same people as “${other.name}”, for every possible person.`,
-        people: undefined,
-        repairs: [],
+        sentence: `The same people as “${other.name}”, always.`,
       });
     // What the condition says in so many words needs no telling.
-    else if (!asksFor(condition, other.id) && diagrams.and(own, diagrams.not(theirs)) === never)
+    else if (!asksFor(condition, other.id) && diagrams.implies(own, theirs))
       found.push({
+        ...base,
         kind: 'contained',
         severity: 'note',
-        sentence: `Everybody in it is in “${other.name}” too, for every possible person.`,
-        people: undefined,
-        repairs: [],
+        sentence: `Always part of “${other.name}”.`,
       });
   }
   return found;
@@ -106,164 +366,78 @@ function isGroup(condition: Condition): condition is Group {
 /** Labels of the visit's attributes that a condition asks for, through other audiences too. */
 export function visitAttributesIn(
   condition: Condition,
+  conditionOf: (audience: string) => Condition | undefined,
   { catalogue }: Names,
-  audiences: readonly Audience[],
 ): string[] {
-  const byId = new Map(audiences.map((audience) => [audience.id, audience.condition]));
-  const seen = new Set<string>();
-  const walk = (part: Condition): string[] =>
-    [...leavesOf(part)].flatMap((leaf) => {
-      if (leaf.kind === 'test') {
-        const attribute = catalogue.get(leaf.attribute);
-        return attribute?.source === 'visit' ? [attribute.label] : [];
-      }
-      const inner = byId.get(leaf.audience);
-      if (!inner || seen.has(leaf.audience)) return [];
-      seen.add(leaf.audience);
-      return walk(inner);
-    });
-  return walk(condition);
-}
-
-function emptyGroups(condition: Condition): ConditionFinding[] {
-  if (isGroup(condition) && condition.of.length === 0)
-    return [
-      {
-        kind: 'empty-group',
-        severity: condition.kind === 'all' ? 'careful' : 'wrong',
-        sentence:
-          condition.kind === 'all'
-            ? 'Nothing is asked yet, so everybody is in it.'
-            : 'Any of nothing is nobody: this group has no test yet.',
-        people: undefined,
-        repairs:
-          condition.kind === 'any'
-            ? [{ label: 'Make it everybody', condition: { kind: 'all', of: [] } }]
-            : [],
-      },
-    ];
-  for (const { part, without } of withoutEachPart(condition, true))
-    if (isGroup(part) && part.of.length === 0)
-      return [
-        {
-          kind: 'empty-group',
-          severity: 'wrong',
-          sentence: `A group has no test in it: ${part.kind === 'all' ? 'all of nothing is everybody' : 'any of nothing is nobody'}.`,
-          people: undefined,
-          repairs: [{ label: 'Take the empty group out', condition: without }],
-        },
-      ];
-  return [];
-}
-
-function windowsThatAreOver(condition: Condition, world: World, names: Names): ConditionFinding[] {
-  for (const { part, without } of withoutEachPart({ kind: 'all', of: [condition] }, true)) {
-    if (part.kind !== 'test') continue;
-    const end = endOf(part, names.catalogue);
-    if (end > world.instant) continue;
-    return [
-      {
-        kind: 'over',
-        severity: 'careful',
-        sentence: `“${sayPart(part, names)}” is over: since ${sayInstant(end, names)} it holds no more.`,
-        people: undefined,
-        repairs: [{ label: 'Take the window out', condition: unwrapped(without) }],
-      },
-    ];
+  const labels = new Set<string>();
+  for (const { attribute: id } of testsIn(condition, conditionOf)) {
+    const attribute = catalogue.get(id);
+    if (attribute?.source === 'visit') labels.add(attribute.label);
   }
-  return [];
+  return [...labels];
 }
 
-function unwrapped(condition: Condition): Condition {
-  const [only] = isGroup(condition) ? condition.of : [];
-  return isGroup(condition) && condition.of.length === 1 && only && isGroup(only) ? only : condition;
-}
-
-export function sayInstant(instant: number, { catalogue }: Names): string {
-  const moment = catalogue.get('moment');
-  return moment ? formatValue(moment, new Date(instant).toISOString(), 'en-GB', catalogue.zone) : '';
-}
-
-/** Why a condition can never be true: the part that can't be, or two that exclude each other, in words. */
-export function whyNever(
-  condition: Condition,
-  world: World,
-  names: Names,
-): { sentence: string; alone?: Condition; pair?: [Condition, Condition] } {
-  const parts = condition.kind === 'all' ? condition.of.slice(0, mostTried) : [];
-  const holds = (...some: Condition[]) =>
-    world.possibly(world.condition({ kind: 'all', of: some })) !== never;
-  const alone = parts.find((part) => !holds(part));
-  if (alone) return { sentence: `“${sayPart(alone, names)}” can never be true`, alone };
-  for (const [index, one] of parts.entries())
-    for (const two of parts.slice(index + 1))
-      if (!holds(one, two))
-        return {
-          sentence: `“${sayPart(one, names)}” and “${sayPart(two, names)}” exclude each other`,
-          pair: [one, two],
-        };
-  return { sentence: 'its parts together exclude everybody' };
-}
-
-function neverTrue(condition: Condition, world: World, names: Names): ConditionFinding {
-  const parts = condition.kind === 'all' ? condition.of : [];
-  const without = (part: Condition): Condition => ({
-    kind: 'all',
-    of: parts.filter((other) => other !== part),
-  });
-  const { sentence, alone, pair } = whyNever(condition, world, names);
-  const base = {
-    kind: 'never-true',
-    severity: 'wrong',
-    sentence: `Nobody can ever be in it: ${sentence}.`,
-    people: undefined,
-  } as const;
-  if (alone) return { ...base, repairs: [{ label: 'Take it out', condition: without(alone) }] };
-  if (!pair) return { ...base, repairs: [] };
-  const [one, two] = pair;
-  const joined = joinedChoice(one, two);
-  const together: Condition | undefined = joined && {
-    kind: 'all',
-    of: parts.flatMap((part) => (part === one ? [joined] : part === two ? [] : [part])),
-  };
-  return {
-    ...base,
-    repairs: [
-      ...(joined && together ? [{ label: `Make it “${sayPart(joined, names)}”`, condition: together }] : []),
-      { label: `Take “${sayPart(two, names)}” out`, condition: without(two) },
-    ],
-  };
-}
-
-/** Two tests for different values of one choice, as the one test for either that was probably meant. */
-function joinedChoice(one: Condition, two: Condition): Test | undefined {
-  if (one.kind !== 'test' || two.kind !== 'test' || one.attribute !== two.attribute) return undefined;
-  if (one.op !== 'is-one-of' || two.op !== 'is-one-of') return undefined;
-  return { ...one, values: [...new Set([...one.values, ...two.values])] };
+/** The parts of a condition's groups, of groups within too, each with its path; see regroup.ts. */
+function* partsOf(condition: Condition, path = ''): Generator<[path: string, part: Condition]> {
+  const at = (step: string) => (path === '' ? step : `${path}.${step}`);
+  if (condition.kind === 'not') yield* partsOf(condition.of, at('of'));
+  if (!isGroup(condition)) return;
+  for (const [index, part] of condition.of.entries()) {
+    yield [at(`of.${index}`), part];
+    yield* partsOf(part, at(`of.${index}`));
+  }
 }
 
 /**
- * Each part of the condition's groups, with the condition as it is without that part.
- *
- * @param last also the only part of a group, which leaves an empty one
+ * The first part of a group that may be left out without anybody coming in or going out. Each part is put beside what the
+ * others of its group mean together, worked out once from either end.
  */
-function* withoutEachPart(
+function partWithoutEffect(
   condition: Condition,
-  last = false,
-): Generator<{ part: Condition; without: Condition }> {
-  if (condition.kind === 'not') {
-    for (const { part, without } of withoutEachPart(condition.of, last))
-      yield { part, without: { kind: 'not', of: without } };
-    return;
-  }
-  if (!isGroup(condition)) return;
-  for (const [index, part] of condition.of.entries()) {
-    if (last || condition.of.length > 1)
-      yield { part, without: { ...condition, of: condition.of.filter((_, at) => at !== index) } };
-    for (const inner of withoutEachPart(part, last))
-      yield {
-        part: inner.part,
-        without: { ...condition, of: condition.of.map((old, at) => (at === index ? inner.without : old)) },
-      };
-  }
+  world: World,
+): { path: string; part: Condition } | undefined {
+  const { diagrams } = world;
+  const own = world.possibly(world.condition(condition));
+  /** @param whole what the condition is when this part of it is something else */
+  const search = (
+    part: Condition,
+    path: string,
+    whole: (instead: Diagram) => Diagram,
+  ): { path: string; part: Condition } | undefined => {
+    const at = (step: string) => (path === '' ? step : `${path}.${step}`);
+    if (part.kind === 'not') return search(part.of, at('of'), (instead) => whole(diagrams.not(instead)));
+    if (!isGroup(part)) return undefined;
+    const join = (left: Diagram, right: Diagram) =>
+      part.kind === 'all' ? diagrams.and(left, right) : diagrams.or(left, right);
+    const none = world.condition({ kind: part.kind, of: [] });
+    const parts = part.of.map((inner) => world.condition(inner));
+    const after: Diagram[] = [none];
+    for (const inner of [...parts].reverse()) after.unshift(join(inner, after[0] ?? none));
+    let before = none;
+    for (const [index, inner] of part.of.entries()) {
+      const others = join(before, after[index + 1] ?? none);
+      const isEmpty = isGroup(inner) && inner.of.length === 0;
+      if (part.of.length > 1 && !isEmpty && whole(others) === own)
+        return { path: at(`of.${index}`), part: inner };
+      const found = search(inner, at(`of.${index}`), (instead) => whole(join(others, instead)));
+      if (found) return found;
+      before = join(before, parts[index] ?? none);
+    }
+    return undefined;
+  };
+  return search(condition, '', (instead) => world.possibly(instead));
+}
+
+/** Why nobody who can be in a world is in an audience, as a clause, and when it was over. */
+export function whyNobody(
+  condition: Condition,
+  conditionOf: (audience: string) => Condition | undefined,
+  among: Diagram,
+  world: World,
+  names: Names,
+): { closed: number | undefined; sentence: string | undefined } {
+  const closed = closedAt(condition, conditionOf, world, names.catalogue);
+  if (closed !== undefined) return { closed, sentence: undefined };
+  const core = smallestContradiction(demandsOf(condition, conditionOf), among, world);
+  return { closed: undefined, sentence: core && sayContradiction(core, names) };
 }

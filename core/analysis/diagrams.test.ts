@@ -3,8 +3,8 @@ import { always, Diagrams, never, outcome } from './diagrams.ts';
 
 describe('diagrams', () => {
   const diagrams = new Diagrams();
-  const left = diagrams.node(1, [never, always, never]);
-  const right = diagrams.node(2, [never, always]);
+  const left = diagrams.range(1, 3, 1, 2);
+  const right = diagrams.range(2, 2, 1, 2);
 
   it('are the same number when they mean the same', () => {
     const { and, or, not } = {

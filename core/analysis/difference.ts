@@ -20,7 +20,7 @@ import {
 } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { audiencesOf } from '../documents/uses.ts';
-import { TooManyValues } from './cells.ts';
+import { TooManyValues } from './domains/domain.ts';
 import { facesOf } from './faces.ts';
 import { World } from './world.ts';
 

@@ -1,4 +1,5 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { formatValue } from '../attributes/format.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { say } from '../conditions/words.ts';
 import type { Content } from '../documents/document.ts';
@@ -6,21 +7,36 @@ import type { todayKinds } from './today-kinds.ts';
 
 /** A note says what is so, without anything to mend. */
 export type Severity = 'wrong' | 'careful' | 'note';
+export const severities = ['wrong', 'careful', 'note'] as const satisfies readonly Severity[];
+
+/** An edit that was tried: it removes its finding, and nothing worse comes in its place. */
+export interface DocumentRepair {
+  readonly label: string;
+  readonly content: Content;
+  /** Who sees something else after it; null where that is proved to be nobody. */
+  readonly changes: Condition | null;
+}
 
 /** Something proved about a document, for every possible viewer. */
 export interface DocumentFinding {
   kind:
     | 'never-true'
+    | 'not-here'
+    | 'circle'
     | 'over'
+    | 'coming'
     | 'needs-sign-in'
     | 'needs-visit'
     | 'shadowed'
     | 'always-true'
     | 'gap'
+    | 'one-slot'
+    | 'gap-between'
     | 'everyone-else-unreached'
     | 'order'
     | 'deviates'
-    | 'no-fallback';
+    | 'no-fallback'
+    | 'not-proved';
   severity: Severity;
   /** The slot it is about; undefined where it is about a block outside any. */
   slot: string | undefined;
@@ -29,22 +45,34 @@ export interface DocumentFinding {
   /** The block it is about, where that is not a slot. */
   block: string | undefined;
   sentence: string;
-  /** Who is meant, for counting how many of them there are today; undefined where nobody in particular is. */
+  /** Who can meet it, for counting how many of them there are today; undefined where nobody in particular is meant. */
   people: Condition | undefined;
-  repairs: readonly { label: string; content: Content }[];
+  repairs: readonly DocumentRepair[];
 }
 
-/** What is proved about a condition, for every possible person. */
+/** Something proved about a condition, for every possible person. */
 const provedKinds = [
   'never-true',
   'always-true',
   'no-effect',
   'empty-group',
   'over',
+  'coming',
+  'past-midnight',
   'needs-visit',
   'same',
   'contained',
+  'not-proved',
 ] as const;
+
+/** An edit of a condition that was tried, as {@link DocumentRepair}. */
+export interface ConditionRepair {
+  readonly label: string;
+  readonly condition: Condition;
+  /** Who comes in and who goes out by it; null where that is proved to be nobody. */
+  readonly joins: Condition | null;
+  readonly leaves: Condition | null;
+}
 
 export interface ConditionFinding<
   Kind extends string = (typeof provedKinds)[number] | (typeof todayKinds)[number],
@@ -53,7 +81,7 @@ export interface ConditionFinding<
   severity: Severity;
   sentence: string;
   people: Condition | undefined;
-  repairs: readonly { label: string; condition: Condition }[];
+  repairs: readonly ConditionRepair[];
 }
 
 export interface Names {
@@ -61,6 +89,29 @@ export interface Names {
   readonly audience: (id: string) => string | undefined;
 }
 
-export function sayPart(part: Condition, names: Names): string {
-  return say(part, names.catalogue, names.audience);
+/** A condition as it reads, in quotation marks. */
+export function quotePart(part: Condition, names: Names): string {
+  return `“${say(part, names.catalogue, names.audience)}”`;
+}
+
+/** The name of an audience in quotation marks. */
+export function quoteAudience(id: string, names: Names): string {
+  const name = names.audience(id);
+  return name === undefined ? 'a deleted audience' : `“${name}”`;
+}
+
+/** An instant as a date and time of the site, such as "1 December 2026 at 09:00". */
+export function sayInstant(instant: number, { catalogue }: Names): string {
+  const moment = catalogue.get('moment');
+  return moment ? formatValue(moment, new Date(instant).toISOString(), 'en-GB', catalogue.zone) : '';
+}
+
+/** "a", "a and b", "a, b and c". */
+export function listed(words: readonly string[]): string {
+  return new Intl.ListFormat('en-GB').format(words);
+}
+
+/** "a", "a or b", "a, b or c". */
+export function either(words: readonly string[]): string {
+  return new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(words);
 }

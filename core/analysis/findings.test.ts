@@ -4,23 +4,14 @@ import { demoAudiences, demoDocuments, demoSettings, demoSnapshot } from '../../
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { plan } from '../conditions/check.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
-import { Membership } from '../deciding/membership.ts';
-import { type Content, channelOf, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
+import { compile } from '../conditions/evaluate.ts';
+import { type Content, type Document, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { audiencesOf } from '../documents/uses.ts';
-import { conditionFindings } from './condition-findings.ts';
-import { documentFindings } from './document-findings.ts';
-import type { Names } from './finding.ts';
-import { World } from './world.ts';
+import { analyseCondition, analyseDocument } from './analyse.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const catalogue = new Catalogue(demoSnapshot.attributes, 'UTC');
-const names = (audiences: readonly Audience[]): Names => ({
-  catalogue,
-  audience: (id) => audiences.find((audience) => audience.id === id)?.name,
-});
 const audience = (id: string, condition: Condition): Audience => ({
   id,
   name: id,
@@ -28,20 +19,14 @@ const audience = (id: string, condition: Condition): Audience => ({
   condition,
 });
 
-function findIn(condition: Condition, others: readonly Audience[] = []) {
-  const membership = new Membership(catalogue, others);
-  const world = new World({
-    catalogue,
-    membership,
-    audiences: others,
-    used: others.map(({ id }) => id),
-    channel: 'page',
+const settings = { ...demoSettings, zone: 'UTC' };
+const findIn = (condition: Condition, others: readonly Audience[] = []) =>
+  analyseCondition(
+    { settings, attributes: demoSnapshot.attributes, audiences: [...others] },
+    condition,
+    null,
     instant,
-    hasItem: true,
-    conditions: [condition],
-  });
-  return conditionFindings(condition, others, world, names(others));
-}
+  ).findings;
 
 describe('findings about a condition', () => {
   it('says which two parts exclude each other, and repairs it as it was meant', () => {
@@ -112,7 +97,7 @@ describe('findings about a condition', () => {
       not(any(test('tier', 'at-most', 'twilight'), test('tier', 'has-no-value'))),
       others,
     );
-    expect(wider?.sentence).toContain('in “Any tier” too');
+    expect(wider?.sentence).toContain('Always part of “Any tier”');
     expect(same?.sentence).toContain('The same people as “Midnight”');
   });
 
@@ -153,7 +138,7 @@ describe('findings about a condition', () => {
                   item: null,
                   instant: 0,
                 });
-                const holds = (of: Condition) => plan(of, catalogue, () => undefined)(facts, () => false);
+                const holds = (of: Condition) => compile(of, catalogue, () => undefined)(facts, () => false);
                 expect(holds(repair.condition)).toBe(holds(condition));
               }
         },
@@ -176,15 +161,9 @@ describe('findings about a document', () => {
     otherwise,
   });
   const findings = (content: Content, kind: DocumentKind, audiences: readonly Audience[] = demoAudiences) => {
-    const world = new World({
-      catalogue,
-      membership: new Membership(catalogue, audiences),
-      audiences,
-      used: audiencesOf(content),
-      channel: channelOf(kind),
-      instant,
-    });
-    return documentFindings(content, world, names(audiences), audiences);
+    const document: Document = { id: 'd', kind, name: 'd', slug: 'd', content };
+    const drafts = { settings, attributes: demoSnapshot.attributes, audiences: [...audiences] };
+    return analyseDocument(drafts, document, instant).findings;
   };
   const body = (...nodes: Node[]): Content => ({ subject: [], preview: [], body: nodes });
 
@@ -203,7 +182,7 @@ describe('findings about a document', () => {
       'shadowed',
       body(slot('s', ['dusk-members', 'twilight-members', 'midnight-members', 'any-member'])),
       'page',
-      '“Dusk members” or “Twilight members” or “Midnight members” above it',
+      '“Dusk members”, “Twilight members” or “Midnight members” above it',
     ],
     ['needs-sign-in', body(slot('s', ['no-tier'])), 'email', 'nobody is while reading an email'],
     ['gap', body(slot('s', ['dusk-members', 'midnight-members'], [])), 'page', 'gets nothing'],

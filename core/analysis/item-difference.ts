@@ -1,9 +1,9 @@
 import { Catalogue } from '../attributes/catalogue.ts';
-import type { Audience } from '../audiences/audience.ts';
+import { type Audience, audiencesBehind } from '../audiences/audience.ts';
 import { type Collection, type Item, itemValues } from '../collections/collection.ts';
 import { isPublished } from '../collections/library.ts';
 import { boundToItem } from '../conditions/bound-to-item.ts';
-import { all, audiencesIn, inAudience } from '../conditions/condition.ts';
+import { all, inAudience } from '../conditions/condition.ts';
 import { canonical, same } from '../deciding/changes.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Document } from '../documents/document.ts';
@@ -78,7 +78,7 @@ function asPage(
   if (!item || !collection || !isPublished(item, instant)) return empty;
   const asked = [collection.access, item.access].filter((audience) => audience !== null);
   const catalogue = new Catalogue(of.attributes, of.settings.zone);
-  const audiences = audiencesBehind(asked, of.audiences).map((audience) => ({
+  const audiences = audiencesNeeded(asked, of.audiences).map((audience) => ({
     ...audience,
     // Its name and what is kept beside it decide nothing.
     name: '',
@@ -118,15 +118,7 @@ function pageOf(item: Item, collection: Collection, isClosed: boolean): Document
 }
 
 /** Some audiences with all that they build on. */
-function audiencesBehind(ids: readonly string[], audiences: readonly Audience[]): Audience[] {
+function audiencesNeeded(ids: readonly string[], audiences: readonly Audience[]): Audience[] {
   const byId = new Map(audiences.map((audience) => [audience.id, audience]));
-  const found = new Map<string, Audience>();
-  const open = [...ids];
-  for (let id = open.pop(); id !== undefined; id = open.pop()) {
-    const audience = byId.get(id);
-    if (!audience || found.has(id)) continue;
-    found.set(id, audience);
-    open.push(...audiencesIn(audience.condition));
-  }
-  return [...found.values()];
+  return [...new Set(ids.flatMap((id) => audiencesBehind(id, byId)))];
 }

@@ -16,13 +16,50 @@ function shifted(diagram: Diagram): number {
   return diagram + 0x8000;
 }
 
-/** How many assignments of cells there are to the variables that a tuple depends on. */
+/** How many assignments there are to the variables that a tuple depends on, of cells that it does not take alike. */
 function assignments(tuple: readonly Diagram[], diagrams: Diagrams): number {
-  const widths = new Map<number, number>();
-  for (const diagram of tuple) diagrams.widthsInto(diagram, widths);
+  const ends = new Map<number, Set<number>>();
+  for (const diagram of tuple) diagrams.endsInto(diagram, ends);
   let product = 1;
-  for (const width of widths.values()) product *= width;
+  for (const own of ends.values()) product *= own.size;
   return product;
+}
+
+/** The runs of several diagrams at a level put together: stretches of cells that none of them tells apart. */
+function* stretches(
+  tuple: readonly Diagram[],
+  level: number,
+  diagrams: Diagrams,
+): Generator<{ cell: number; next: Diagram[] }> {
+  const places = tuple.map(() => 0);
+  const runs = tuple.map((diagram) =>
+    diagrams.levelOf(diagram) === level ? diagrams.runsOf(diagram) : undefined,
+  );
+  for (let cell = 0; ; ) {
+    let end = Number.POSITIVE_INFINITY;
+    const next: Diagram[] = [];
+    for (let at = 0; at < tuple.length; at++) {
+      const own = runs[at];
+      if (!own) {
+        next.push(tuple[at] ?? never);
+        continue;
+      }
+      const run = own[places[at] ?? 0];
+      if (!run) return;
+      next.push(run.next);
+      if (run.end < end) end = run.end;
+    }
+    yield { cell, next };
+    for (let at = 0; at < tuple.length; at++)
+      if (runs[at]?.[places[at] ?? 0]?.end === end) places[at] = (places[at] ?? 0) + 1;
+    cell = end;
+  }
+}
+
+function topOf(tuple: readonly Diagram[], diagrams: Diagrams): number {
+  let level = Number.POSITIVE_INFINITY;
+  for (const diagram of tuple) level = Math.min(level, diagrams.levelOf(diagram));
+  return level;
 }
 
 /** Stands in a joint diagram where the guard lets nobody through. */
@@ -36,7 +73,8 @@ export class Joint {
   complete = true;
   private readonly nodes = new Map<string, Diagram>();
   private readonly levels: number[] = [];
-  private readonly branches: Diagram[][] = [];
+  /** The branches of each node of the joint diagram, with the first cell of each. */
+  private readonly branches: { cell: number; next: Diagram }[][] = [];
   private readonly unique = new Map<string, Diagram>();
   private readonly found: number[][] = [];
   private readonly foundByKey = new Map<string, Diagram>();
@@ -104,36 +142,18 @@ export class Joint {
     const known = this.nodes.get(key);
     if (known !== undefined) return known;
     const { diagrams } = this;
-    let level = Number.POSITIVE_INFINITY;
-    let width = 0;
-    for (const diagram of tuple) {
-      const own = diagrams.levelOf(diagram);
-      if (own < level) {
-        level = own;
-        width = diagrams.cellsAt(diagram);
-      }
-    }
+    const level = topOf(tuple, diagrams);
     let made: Diagram;
     if (level === Number.POSITIVE_INFINITY) made = this.combination(key, tuple);
-    else if (this.nodes.size > mostSteps || this.found.length > mostFaces) {
-      this.complete = false;
-      // Some combination that stands below, so that what is listed is true though not all is.
-      const [guard = always] = tuple;
-      const cell = Math.max(
-        0,
-        Array.from({ length: width }, (_, index) => index).findIndex(
-          (index) => diagrams.at(guard, level, index) !== never,
-        ),
-      );
-      const below = this.expand(tuple.map((diagram) => diagrams.at(diagram, level, cell)));
-      const branches = Array.from({ length: width }, (_, index) => (index === cell ? below : nobody));
-      made = this.node(level, branches);
-    } else {
-      const branches: Diagram[] = [];
-      for (let cell = 0; cell < width; cell++) {
-        const next: Diagram[] = [];
-        for (const diagram of tuple) next.push(diagrams.at(diagram, level, cell));
-        branches.push(this.expand(next));
+    else {
+      // Past the bound one way is followed to its end, so that what is listed is true though not all is.
+      const isOver = this.isOver();
+      if (isOver) this.complete = false;
+      const branches: { cell: number; next: Diagram }[] = [];
+      for (const { cell, next } of stretches(tuple, level, diagrams)) {
+        const below =
+          isOver && branches.some(({ next: found }) => found !== nobody) ? nobody : this.expand(next);
+        branches.push({ cell, next: below });
       }
       made = this.node(level, branches);
     }
@@ -141,57 +161,51 @@ export class Joint {
     return made;
   }
 
-  /** Goes through every assignment of cells, looking only at diagrams whose outcome is not settled yet. */
+  private isOver(): boolean {
+    return this.nodes.size > mostSteps || this.found.length > mostFaces || this.diagrams.work.isOver;
+  }
+
+  /** Goes through every assignment, looking only at diagrams whose outcome is not settled yet. */
   private enumerate(tuple: readonly Diagram[]): void {
     const [guard = always, ...members] = tuple;
     const { diagrams } = this;
     const settled = new Uint16Array(members.length);
     const path: (readonly [level: number, cell: number])[] = [];
-    const walk = (limit: Diagram, live: readonly Diagram[], who: readonly number[], level: number): void => {
+    /** @param live the guard first, then the members of `who` in their order */
+    const walk = (live: readonly Diagram[], who: readonly number[]): void => {
+      const [limit = never] = live;
       if (limit === never) return;
-      if (live.length === 0) {
+      if (who.length === 0) {
         // Somebody in the guard is left, whoever it is.
         this.note(settled, [...path, ...(diagrams.example(limit) ?? [])]);
         return;
       }
-      const width = this.widthAt(level, limit, live);
-      for (let cell = 0; cell < width; cell++) {
-        const nextLimit = diagrams.at(limit, level, cell);
-        const [next, nextWho]: [Diagram[], number[]] = [[], []];
-        let nextLevel = diagrams.levelOf(nextLimit);
-        for (let index = 0; index < live.length; index++) {
+      const level = topOf(live, diagrams);
+      for (const { cell, next } of stretches(live, level, diagrams)) {
+        const [left, leftWho]: [Diagram[], number[]] = [[next[0] ?? never], []];
+        for (let index = 0; index < who.length; index++) {
+          const below = next[index + 1] ?? never;
           const member = who[index] ?? 0;
-          const below = diagrams.at(live[index] ?? never, level, cell);
           if (isOutcome(below)) settled[member] = below + 0x8000;
           else {
-            next.push(below);
-            nextWho.push(member);
-            nextLevel = Math.min(nextLevel, diagrams.levelOf(below));
+            left.push(below);
+            leftWho.push(member);
           }
         }
         path.push([level, cell]);
-        walk(nextLimit, next, nextWho, nextLevel);
+        walk(left, leftWho);
         path.pop();
       }
     };
-    let level = diagrams.levelOf(guard);
-    const [live, who]: [Diagram[], number[]] = [[], []];
+    const [live, who]: [Diagram[], number[]] = [[guard], []];
     for (const [member, diagram] of members.entries()) {
       if (isOutcome(diagram)) settled[member] = diagram + 0x8000;
       else {
         live.push(diagram);
         who.push(member);
-        level = Math.min(level, diagrams.levelOf(diagram));
       }
     }
-    walk(guard, live, who, level);
-  }
-
-  private widthAt(level: number, limit: Diagram, live: readonly Diagram[]): number {
-    const { diagrams } = this;
-    if (diagrams.levelOf(limit) === level) return diagrams.cellsAt(limit);
-    for (const diagram of live) if (diagrams.levelOf(diagram) === level) return diagrams.cellsAt(diagram);
-    return 0;
+    walk(live, who);
   }
 
   private note(settled: Uint16Array, path: readonly (readonly [level: number, cell: number])[]): void {
@@ -211,10 +225,10 @@ export class Joint {
     return made;
   }
 
-  private node(level: number, branches: Diagram[]): Diagram {
+  private node(level: number, branches: { cell: number; next: Diagram }[]): Diagram {
     const [first] = branches;
-    if (first !== undefined && branches.every((branch) => branch === first)) return first;
-    const key = `${level}:${branches.join()}`;
+    if (first !== undefined && branches.every(({ next }) => next === first.next)) return first.next;
+    const key = `${level}:${branches.map(({ cell, next }) => `${cell} ${next}`).join()}`;
     const known = this.unique.get(key);
     if (known !== undefined) return known;
     const made = this.levels.push(level) - 1;
@@ -229,7 +243,7 @@ export class Joint {
     const open = [this.root];
     for (let from = open.pop(); from !== undefined; from = open.pop()) {
       if (isOutcome(from)) continue;
-      for (const [cell, next] of (this.branches[from] ?? []).entries()) {
+      for (const { cell, next } of this.branches[from] ?? []) {
         if (next === nobody || this.reachedBy.has(next)) continue;
         this.reachedBy.set(next, { from, cell });
         open.push(next);

@@ -6,8 +6,8 @@ import { Decider } from '../deciding/decide.ts';
 import { slotsOf } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
 import { slotDiagrams } from './faces.ts';
-import { alternativesOf, nearest, type Otherwise } from './nearest.ts';
-import { World } from './world.ts';
+import { alternativesOf, nearest } from './nearest.ts';
+import { type Trait, World } from './world.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const [home] = demoDocuments;
@@ -28,11 +28,11 @@ const world = new World({
 });
 const slots = slotDiagrams(home.content, world);
 
-function wanted(slot: number, choice: number, viewer: Viewer): Otherwise[] | undefined {
+function wanted(slot: number, choice: number, viewer: Viewer): Trait[] | undefined {
   return nearest(world.diagrams.where(slots[slot] ?? 0, choice), decider.facts(viewer), world);
 }
 
-function changed(viewer: Viewer, changes: readonly Otherwise[]): Viewer {
+function changed(viewer: Viewer, changes: readonly Trait[]): Viewer {
   const after = { ...viewer, contact: viewer.contact && { ...viewer.contact } };
   for (const change of changes) {
     if ('moment' in change) after.instant = change.moment;

@@ -3,47 +3,68 @@ import { everyoneElse } from '../deciding/decide.ts';
 import type { Content, Slot } from '../documents/document.ts';
 import { always, type Diagram, isOutcome, never } from './diagrams.ts';
 import { slotDiagrams } from './faces.ts';
-import type { CellMeaning, World } from './world.ts';
+import type { Trait, World } from './world.ts';
 
-/** One thing that would have to be otherwise about a viewer; `value` undefined means: had no value. */
-export type Otherwise = CellMeaning;
+/** One step of a shortest path: the cell that is taken at a level, and what follows. */
+interface Step {
+  readonly cost: number;
+  readonly level: number;
+  readonly cell: number;
+  readonly next: Diagram;
+  /** Whether the attribute of the level has become another by then. */
+  readonly changed: boolean;
+}
 
 /**
- * The fewest things that would have to be otherwise about a viewer for a diagram to hold: an empty list where it
- * holds already, undefined where nothing could make it hold. Attributes that a change does not name stay as they are.
- * A shortest path through the diagram, each cell that is not the viewer's own costing one.
+ * The fewest things that would have to be otherwise about a viewer for a diagram to hold: an empty list where it holds
+ * already, undefined where nothing could make it hold. Attributes that a change does not name stay as they are. A shortest
+ * path through the diagram, where an attribute costs one however many of its variables take another cell than the viewer's.
  */
-export function nearest(diagram: Diagram, facts: Facts, world: World): Otherwise[] | undefined {
+export function nearest(diagram: Diagram, facts: Facts, world: World): Trait[] | undefined {
   const { diagrams } = world;
   const place = world.placeOf(facts);
-  const known = new Map<Diagram, { cost: number; level: number; cell: number; next: Diagram } | undefined>();
-  const cheapest = (node: Diagram): number => {
+  const known = new Map<string, Step | undefined>();
+  const isFellow = (one: number, two: number) => world.fellowsOf(one).includes(two);
+  const cheapest = (node: Diagram, above: number, changedAbove: boolean): number => {
     if (isOutcome(node)) return node === always ? 0 : Number.POSITIVE_INFINITY;
-    const found = known.get(node);
-    if (found) return found.cost;
     const level = diagrams.levelOf(node);
+    const already = changedAbove && isFellow(above, level);
+    const key = `${node} ${already}`;
+    const found = known.get(key);
+    if (found) return found.cost;
     const own = place.get(level) ?? 0;
-    let best = { cost: Number.POSITIVE_INFINITY, level, cell: own, next: never };
+    let best: Step = { cost: Number.POSITIVE_INFINITY, level, cell: own, next: never, changed: already };
+    const take = (cell: number, next: Diagram) => {
+      const changed = already || cell !== own;
+      const cost = cheapest(next, level, changed) + (cell !== own && !already ? 1 : 0);
+      if (cost < best.cost) best = { cost, level, cell, next, changed };
+    };
     // The viewer's own cell first, so that nothing changes without need.
-    const cells = [own, ...Array.from({ length: diagrams.cellsAt(node) }, (_, cell) => cell)];
-    for (const cell of cells) {
-      const next = diagrams.at(node, level, cell);
-      const cost = cheapest(next) + (cell === own ? 0 : 1);
-      if (cost < best.cost) best = { cost, level, cell, next };
+    take(own, diagrams.at(node, level, own));
+    let cell = 0;
+    for (const { end, next } of diagrams.runsOf(node)) {
+      take(cell, next);
+      cell = end;
     }
-    known.set(node, best);
+    known.set(key, best);
     return best.cost;
   };
   const root = world.possibly(diagram);
-  if (cheapest(root) === Number.POSITIVE_INFINITY) return undefined;
-  const changes: Otherwise[] = [];
-  for (let node = root; !isOutcome(node); ) {
-    const step = known.get(node);
+  if (cheapest(root, -1, false) === Number.POSITIVE_INFINITY) return undefined;
+  const cells = new Map(place);
+  const levels: number[] = [];
+  let [node, above, changed] = [root, -1, false];
+  while (!isOutcome(node)) {
+    const level = diagrams.levelOf(node);
+    const step: Step | undefined = known.get(`${node} ${changed && isFellow(above, level)}`);
     if (!step) break;
-    if (step.cell !== (place.get(step.level) ?? 0)) changes.push(world.meaning(step.level, step.cell));
-    node = step.next;
+    if (step.cell !== (place.get(level) ?? 0)) {
+      cells.set(level, step.cell);
+      levels.push(level);
+    }
+    [node, above, changed] = [step.next, level, step.changed];
   }
-  return changes;
+  return world.traits(levels, cells);
 }
 
 /** For each choice of a slot that a viewer does not get, the fewest changes that would lead to it; nearest first. */
@@ -52,7 +73,7 @@ export function alternativesOf(
   current: number,
   facts: Facts,
   world: World,
-): { choice: number; changes: Otherwise[] }[] {
+): { choice: number; changes: Trait[] }[] {
   const variants = slot.variants.map((variant) => ({ ...variant, content: [] }));
   const alone: Content = { subject: [], preview: [], body: [{ ...slot, variants, otherwise: [] }] };
   const [diagram = never] = slotDiagrams(alone, world);

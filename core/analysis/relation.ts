@@ -3,8 +3,8 @@ import type { Audience } from '../audiences/audience.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import { TooManyValues } from './cells.ts';
 import { never } from './diagrams.ts';
+import { TooManyValues } from './domains/domain.ts';
 import { World } from './world.ts';
 
 /** How two audiences lie to each other, for every possible person: the first seen from the second. */

@@ -1,6 +1,6 @@
 import type { Audience } from '../audiences/audience.ts';
-import { all, type Condition, leavesOf, test } from '../conditions/condition.ts';
-import { type ConditionFinding, type Names, sayPart } from './finding.ts';
+import { all, type Condition, leavesOf, not, test } from '../conditions/condition.ts';
+import { type ConditionFinding, type ConditionRepair, type Names, quotePart } from './finding.ts';
 import type { todayKinds } from './today-kinds.ts';
 
 export type TodayFinding = ConditionFinding<(typeof todayKinds)[number]>;
@@ -58,9 +58,7 @@ function nobody(
 ): TodayFinding {
   const repairs = parts.flatMap((part, at) => {
     const [people = 0, rest] = [left[at], without[at]];
-    return people > 0 && rest
-      ? [{ label: `Take “${sayPart(part, names)}” out: ${said(people)}`, condition: rest, people }]
-      : [];
+    return people > 0 && rest ? [{ label: `Remove ${quotePart(part, names)}`, condition: rest, people }] : [];
   });
   return {
     kind: 'nobody-today',
@@ -70,8 +68,12 @@ function nobody(
     // What loosens it least comes first.
     repairs: repairs
       .sort((one, two) => one.people - two.people)
-      .map(({ label, condition }) => ({ label, condition })),
+      .map(({ label, condition }) => ({ label, condition, joins: condition, leaves: null })),
   };
+}
+
+function edit(label: string, before: Condition, condition: Condition): ConditionRepair {
+  return { label, condition, joins: all(condition, not(before)), leaves: all(before, not(condition)) };
 }
 
 function onlyLacking(condition: Condition, id: string, people: number, names: Names): TodayFinding {
@@ -82,7 +84,7 @@ function onlyLacking(condition: Condition, id: string, people: number, names: Na
     severity: 'careful',
     sentence: `Everybody in it is there for lack of a value: ${people === 1 ? 'the one person has' : `all ${said(people)} have`} no ${label}.`,
     people: undefined,
-    repairs: saidSo ? [{ label: `Say so: has no ${label}`, condition: saidSo }] : [],
+    repairs: saidSo ? [edit(`Say so: has no ${label}`, condition, saidSo)] : [],
   };
 }
 

@@ -2,35 +2,29 @@ import type { Attribute, Value } from '../attributes/attribute.ts';
 import { builtinFacts } from '../attributes/builtin.ts';
 import { localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { fold } from '../attributes/text-folding.ts';
 import { type Fact, type Facts, type Viewer, valueOfFact } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { bearingOn, keeping, type StatedFact } from '../audiences/fact.ts';
-import { plan } from '../conditions/check.ts';
 import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
 import { meaningOf } from '../conditions/meaning.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { Channel } from '../documents/document.ts';
 import { always, type Diagram, Diagrams, never } from './diagrams.ts';
-import { Inventor } from './inventor.ts';
-import { sayCells, sayStates } from './say-cells.ts';
-import { type State, states } from './states.ts';
-import {
-  AskedTests,
-  keyOf,
-  momentName,
-  nameOf,
-  type SameVariable,
-  spelledOut,
-  type Variable,
-  type Variables,
-  variablesOf,
-} from './variables.ts';
+import { TiedDateDomain } from './domains/dates.ts';
+import type { Domain, Levels, Variable } from './domains/domain.ts';
+import { TextDomain } from './domains/texts.ts';
+import { type Moments, momentsFrom } from './moments.ts';
+import { type State, sayStates, states } from './states.ts';
+import { AskedTests, domainsOf, keyOf, type Pair, spelledOut } from './variables.ts';
+import { Work } from './work.ts';
 
-/** The states of knowing a viewer are the cells of the first level. */
+/** The states of knowing a viewer are the cells of the first level, moments those of the second where they matter. */
 const stateLevel = 0;
+const momentLevel = 1;
 
-/** What a cell of a variable stands for. */
-export type CellMeaning =
+/** Something about a viewer that could be otherwise, with what it would be; `value` undefined means: no value. */
+export type Trait =
   | { state: State }
   | { attribute: Attribute; value: Value | undefined }
   | { moment: number }
@@ -47,80 +41,113 @@ export interface WorldOf {
   readonly instant: number;
   /** Conditions besides the audiences that will be asked about. */
   readonly conditions?: readonly Condition[];
-  /** What holds for everybody who gets here: facts about the data, the page's access. */
+  /** What holds for everybody who gets here, such as a page's access. */
   readonly given?: readonly Condition[];
   /** What is stated to hold for every contact; only sound facts may be given. */
   readonly stated?: readonly StatedFact[] | undefined;
   /** Whether an item is shown, so that its fields may have values. */
   readonly hasItem?: boolean;
+  /** What working things out may take; without a limit unless given. */
+  readonly work?: Work;
+  /** Whether to include what may be after the time that is looked at, see {@link World.horizon}. */
+  readonly beyond?: boolean;
+}
+
+/** A variable of the world: what it says, and the cell of it that a viewer is in. */
+interface Level extends Variable {
+  /** The domain it belongs to; undefined for the moment and for texts that are compared with each other. */
+  readonly domain: Domain | undefined;
+  readonly pair: Pair | undefined;
 }
 
 /**
- * Every viewer that there can be from now on, as far as some audiences tell them apart: the state of knowing, the
- * moment, and a cell for each attribute that is tested. Whoever is anonymous has no contact attribute; whoever reads
- * mail is recognised and has no visit; without an item its fields are missing.
+ * Every viewer that there can be from now on, as far as some audiences tell them apart: the state of knowing, the moment,
+ * and the cells of each attribute that is tested. Whoever is anonymous has no contact attribute; whoever reads mail is
+ * recognised and has no visit; without an item its fields are missing.
  */
 export class World {
-  readonly diagrams = new Diagrams();
-  /** True for the viewers that there can be. */
+  readonly diagrams: Diagrams;
+  /** True for the viewers that there can be here. */
   readonly possible: Diagram;
+  /** True for the viewers that there can be, whether or not they meet what is given here. */
+  readonly anywhere: Diagram;
   /** What ties variables to each other; every viewer there can be is in all of these. */
   readonly constraints: readonly Diagram[];
   readonly channel: Channel;
   readonly instant: number;
-  readonly today: number;
+  readonly work: Work;
   private readonly catalogue: Catalogue;
   private readonly membership: Membership;
   private readonly hasItem: boolean;
-  private readonly variables: readonly Variable[];
-  private readonly levels: ReadonlyMap<string, number>;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly compiled = new Map<string, Diagram>();
-  private readonly inventor: Inventor;
+  private readonly answered = new Map<string, Diagram>();
+  private readonly domains: ReadonlyMap<string, Domain>;
+  private readonly levels: readonly Level[];
+  private readonly levelOfVariable = new Map<Variable, number>();
+  private readonly firstLevel = new Map<Domain, number>();
+  private readonly pairLevels = new Map<string, number>();
+  private readonly moments: Moments | undefined;
+  private readonly momentTests: ReadonlyMap<string, number>;
+  private readonly asLevels: Levels;
 
-  /** Throws TooManyValues where an attribute can't be split exactly. */
+  /**
+   * Throws TooManyValues where an attribute can't be split exactly, and OutOfWork where that takes more than it may.
+   */
   constructor(of: WorldOf) {
     const { catalogue, membership, audiences, used, conditions = [], given = [], stated = [] } = of;
     this.catalogue = catalogue;
     this.membership = membership;
     this.channel = of.channel;
     this.instant = of.instant;
-    this.today = localDay(of.instant, catalogue.zone);
     this.hasItem = of.hasItem ?? false;
+    this.work = of.work ?? new Work();
+    this.diagrams = new Diagrams(this.work);
     this.audiences = new Map(audiences.map((audience) => [audience.id, audience]));
-    const asked: Condition[] = [...conditions, ...given];
-    for (const id of used) {
-      const audience = this.audiences.get(id);
-      if (audience && !membership.problems.has(id)) asked.push(audience.condition);
-    }
     const tests = new AskedTests(catalogue, (id) =>
       membership.problems.has(id) ? undefined : this.audiences.get(id)?.condition,
     );
-    for (const condition of asked) tests.collect(condition);
+    for (const condition of [...conditions, ...given]) tests.collect(condition);
+    for (const audience of used) tests.collect({ kind: 'audience', audience });
     const facts = builtinFacts.filter((fact) =>
       [...leavesOf(fact)].every((leaf) => leaf.kind === 'test' && tests.byAttribute.has(leaf.attribute)),
     );
     const kept = bearingOn(stated, new Set(tests.byAttribute.keys())).map(keeping);
     for (const fact of [...facts, ...kept]) tests.collect(fact);
-    const { variables, possibleThen } = variablesOf(tests.byAttribute, catalogue, of.instant);
-    this.variables = variables;
-    this.levels = new Map(this.variables.map((variable, index) => [nameOf(variable), index + 1]));
-    this.inventor = new Inventor(this.variables, catalogue, of.instant, this.hasItem);
-    this.constraints = [...facts, ...given]
-      .map((fact) => this.condition(fact))
-      .concat(
-        kept.map((fact) =>
-          this.diagrams.or(this.only(stateLevel, states.indexOf('anonymous')), this.condition(fact)),
-        ),
-      )
-      .concat(
-        this.variables.flatMap((variable) => (variable.kind === 'same' ? [this.sameness(variable)] : [])),
-      )
-      .concat(this.momentsAndDates(possibleThen));
-    this.possible = this.constraints.reduce<Diagram>(
-      (possible, constraint) => this.diagrams.and(possible, constraint),
-      this.freeViewers(),
-    );
+    const { domains, momentTests, pairs } = domainsOf(tests.byAttribute, catalogue, this.work);
+    this.domains = new Map(domains.map((domain) => [domain.attribute.id, domain]));
+    const tied = domains.filter((domain) => domain instanceof TiedDateDomain);
+    this.moments =
+      momentTests.length > 0 || tied.length > 0
+        ? momentsFrom(momentTests, catalogue, of.instant, tied, this.work, of.beyond)
+        : undefined;
+    this.momentTests = new Map(momentTests.map((test, at) => [`${test.attribute} ${keyOf(test)}`, at]));
+    this.levels = this.layOut(domains, pairs);
+    this.asLevels = {
+      diagrams: this.diagrams,
+      levelOf: (variable) => this.levelOfVariable.get(variable) ?? 0,
+    };
+    const lasting = [
+      ...facts.map((fact) => this.condition(fact)),
+      ...kept.map((fact) =>
+        this.diagrams.or(this.only(stateLevel, states.indexOf('anonymous')), this.condition(fact)),
+      ),
+      ...domains.flatMap((domain) => domain.constraints(this.asLevels)),
+      ...pairs.map((pair) => this.sameness(pair)),
+      ...tied.map((domain) => this.tieToMoment(domain)),
+    ];
+    const here = given.map((condition) => this.condition(condition));
+    this.constraints = [...lasting, ...here];
+    this.anywhere = this.diagrams.all([this.freeViewers(), ...lasting]);
+    this.possible = this.diagrams.all([this.anywhere, ...here]);
+  }
+
+  /**
+   * The end of the time that was looked at, where windows recur in ways that may bring something new after it; undefined
+   * where what is proved holds for good.
+   */
+  get horizon(): number | undefined {
+    return this.moments?.horizon;
   }
 
   /** The states in which somebody can see the document. */
@@ -149,9 +176,9 @@ export class World {
       case 'not':
         return diagrams.not(this.condition(condition.of));
       case 'all':
-        return condition.of.reduce<Diagram>((all, part) => diagrams.and(all, this.condition(part)), always);
+        return diagrams.all(condition.of.map((part) => this.condition(part)));
       case 'any':
-        return condition.of.reduce<Diagram>((any, part) => diagrams.or(any, this.condition(part)), never);
+        return diagrams.any(condition.of.map((part) => this.condition(part)));
     }
   }
 
@@ -169,81 +196,168 @@ export class World {
 
   /** An invented viewer of an assignment: cells by level, anything not assigned missing. */
   viewer(cells: ReadonlyMap<number, number>): Viewer {
-    return this.inventor.viewer(
-      cells,
-      states[cells.get(stateLevel) ?? this.openStates[0] ?? 0] ?? 'anonymous',
-    );
+    const state = states[cells.get(stateLevel) ?? this.openStates[0] ?? 0] ?? 'anonymous';
+    const instant = this.moments ? this.momentAt(cells.get(momentLevel) ?? 0) : this.instant;
+    const values: { [source: string]: { [id: string]: Value } } = { contact: {}, visit: {}, item: {} };
+    for (const domain of this.domains.values()) {
+      const own = values[domain.attribute.source];
+      const fact = this.factAt(domain, cells, instant);
+      if (own && fact !== undefined) own[domain.attribute.id] = valueOfFact(domain.attribute, fact);
+    }
+    const { contact = {}, visit = {}, item = {} } = values;
+    return {
+      contact: state === 'anonymous' ? null : contact,
+      signedIn: state === 'signed-in',
+      visit,
+      item: this.hasItem ? item : null,
+      instant,
+    };
   }
 
   /** The cell that a viewer's value falls into, for each variable by level. */
   placeOf(facts: Facts): Map<number, number> {
     const place = new Map([[stateLevel, states.indexOf(this.stateOf(facts))]]);
-    for (const [index, variable] of this.variables.entries()) {
-      if (variable.kind === 'same') {
-        const [own, other] = [this.factOf(facts, variable.attribute), this.factOf(facts, variable.other)];
-        place.set(index + 1, own !== undefined && own === other ? 1 : 0);
-        continue;
+    if (this.moments) place.set(momentLevel, 0);
+    for (const [domain, first] of this.firstLevel)
+      for (const [at, cell] of domain
+        .place(this.factOf(facts, domain.attribute), { day: facts.today })
+        .entries())
+        place.set(first + at, cell);
+    for (const [at, { pair }] of this.levels.entries())
+      if (pair) {
+        const { attribute, other } = pair;
+        const [one, two] = [this.factOf(facts, attribute), this.factOf(facts, other)];
+        const isSame = typeof one === 'string' && typeof two === 'string' && fold(one) === fold(two);
+        place.set(at + 1, isSame ? 1 : 0);
       }
-      const fact = variable.kind === 'moment' ? 0 : this.factOf(facts, variable.attribute);
-      const outcomes = variable.tests.map((test) =>
-        plan(test, this.catalogue, () => undefined)(facts, () => false),
-      );
-      const missing = variable.kind === 'attribute' && fact === undefined;
-      const cell = variable.cells.findIndex((own, at) =>
-        missing
-          ? at === 0
-          : (at > 0 || variable.kind === 'moment') &&
-            own.outcomes.every((holds, test) => holds === outcomes[test]),
-      );
-      place.set(index + 1, Math.max(0, cell));
-    }
     return place;
   }
 
-  /** What a level's cell stands for. */
-  meaning(level: number, cell: number): CellMeaning {
-    const variable = this.variables[level - 1];
-    if (!variable) return { state: states[cell] ?? 'anonymous' };
-    if (variable.kind === 'moment') return { moment: this.inventor.momentAt(cell) };
-    if (variable.kind === 'same')
-      return { attribute: variable.attribute, sameAs: variable.other, is: cell === 1 };
-    const own = variable.cells[cell];
-    const fact = own && this.inventor.factAt(variable, own, this.instant);
-    const value = fact === undefined ? undefined : valueOfFact(variable.attribute, fact);
-    return { attribute: variable.attribute, value };
+  /** What an assignment says about a viewer at some levels, each attribute once. */
+  traits(levels: Iterable<number>, cells: ReadonlyMap<number, number>): Trait[] {
+    const instant = this.moments ? this.momentAt(cells.get(momentLevel) ?? 0) : this.instant;
+    const said = new Set<Domain>();
+    const traits: Trait[] = [];
+    for (const level of levels) {
+      const cell = cells.get(level) ?? 0;
+      const own = this.levels[level - 1];
+      if (level === stateLevel) traits.push({ state: states[cell] ?? 'anonymous' });
+      else if (own?.pair)
+        traits.push({ attribute: own.pair.attribute, sameAs: own.pair.other, is: cell === 1 });
+      else if (own?.domain) {
+        const { domain } = own;
+        if (said.has(domain)) continue;
+        said.add(domain);
+        const fact = this.factAt(domain, cells, instant);
+        const value = fact === undefined ? undefined : valueOfFact(domain.attribute, fact);
+        traits.push({ attribute: domain.attribute, value });
+      } else traits.push({ moment: instant });
+    }
+    return traits;
+  }
+
+  /** The levels that belong to one attribute with a level, in order; a level of its own for anything else. */
+  fellowsOf(level: number): readonly number[] {
+    const domain = this.levels[level - 1]?.domain;
+    const first = domain && this.firstLevel.get(domain);
+    return domain && first !== undefined ? domain.variables.map((_, at) => first + at) : [level];
   }
 
   /** The viewers, possible or not, with one cell of a level. */
   only(level: number, cell: number): Diagram {
-    const branches: Diagram[] = [];
-    for (let at = 0; at < this.widthOf(level); at++) branches.push(at === cell ? always : never);
-    return this.diagrams.node(level, branches);
+    return this.diagrams.range(level, this.widthOf(level), cell, cell + 1);
   }
 
   /** How many cells a level's variable has. */
   widthOf(level: number): number {
-    const variable = this.variables[level - 1];
-    if (!variable) return states.length;
-    return variable.kind === 'same' ? 2 : variable.cells.length;
+    return level === stateLevel ? states.length : (this.levels[level - 1]?.width ?? 0);
   }
 
-  /** Some cells of a level in words, such as "membership tier is Midnight" or "no city"; undefined where words fail. */
+  /** Some cells of a level in words, such as "membership tier is Midnight"; undefined where words fail. */
   sayCells(level: number, cells: ReadonlySet<number>): string | undefined {
-    if (level === stateLevel) return sayStates(cells);
-    const variable = this.variables[level - 1];
-    return variable && sayCells(variable, cells, this.catalogue);
+    return level === stateLevel ? sayStates(cells) : this.levels[level - 1]?.say(cells);
+  }
+
+  /** Whether it can be asked if an attribute has a value. */
+  tells(attribute: string): boolean {
+    return this.domains.has(attribute);
+  }
+
+  /** Whether a level is about the moment. */
+  isMoment(level: number): boolean {
+    return this.moments !== undefined && level === momentLevel;
+  }
+
+  /** The source of the attribute that a level is about; undefined for the state and the moment. */
+  sourceOf(level: number): Attribute['source'] | undefined {
+    const own = this.levels[level - 1];
+    return own?.domain?.attribute.source ?? own?.pair?.attribute.source;
+  }
+
+  /** The instant that a cell of the moment stands for. */
+  momentAt(cell: number): number {
+    const { cells = [], later = [] } = this.moments ?? {};
+    return (cells[cell] ?? later[cell - cells.length])?.instant ?? this.instant;
+  }
+
+  /** The first instant from now on at which there is a viewer in a diagram; undefined where there never is. */
+  firstMoment(who: Diagram): number | undefined {
+    if (who === never) return undefined;
+    if (!this.moments) return this.instant;
+    const { diagrams } = this;
+    let first: number | undefined;
+    const below = diagrams.runsOf(who).map(({ next }) => next);
+    for (const branch of diagrams.levelOf(who) === stateLevel ? below : [who]) {
+      if (branch === never) continue;
+      if (diagrams.levelOf(branch) !== momentLevel) return this.instant;
+      for (const [cell, { instant }] of this.moments.cells.entries())
+        if ((first === undefined || instant < first) && diagrams.at(branch, momentLevel, cell) !== never)
+          first = instant;
+    }
+    return first;
+  }
+
+  private layOut(domains: readonly Domain[], pairs: readonly Pair[]): Level[] {
+    const levels: Level[] = [];
+    const put = (variable: Variable, domain: Domain | undefined, pair: Pair | undefined) => {
+      levels.push({ width: variable.width, say: (cells) => variable.say(cells), domain, pair });
+      this.levelOfVariable.set(variable, levels.length);
+    };
+    if (this.moments)
+      put(
+        { width: this.moments.cells.length + this.moments.later.length, say: () => undefined },
+        undefined,
+        undefined,
+      );
+    for (const domain of domains) {
+      this.firstLevel.set(domain, levels.length + 1);
+      for (const variable of domain.variables) put(variable, domain, undefined);
+    }
+    for (const pair of pairs) {
+      const name = pairName(pair);
+      if (this.pairLevels.has(name)) continue;
+      put({ width: 2, say: () => undefined }, undefined, pair);
+      this.pairLevels.set(name, levels.length);
+    }
+    return levels;
+  }
+
+  private factAt(domain: Domain, cells: ReadonlyMap<number, number>, instant: number): Fact {
+    const first = this.firstLevel.get(domain) ?? 0;
+    const own = domain.variables.map((_, at) => cells.get(first + at) ?? 0);
+    const isOther = [...this.pairLevels.values()].some(
+      (level) => this.levels[level - 1]?.pair?.attribute === domain.attribute && cells.get(level) !== 1,
+    );
+    return domain.invent(own, { day: localDay(instant, this.catalogue.zone) }, isOther);
   }
 
   private stateOf(facts: Facts): State {
     if (facts.values[this.catalogue.indexOf('signed-in') ?? -1] === true) return 'signed-in';
-    const known = this.variables.some(
-      (variable) =>
-        variable.kind === 'attribute' &&
-        variable.attribute.source === 'contact' &&
-        this.factOf(facts, variable.attribute) !== undefined,
+    const isKnown = [...this.domains.values()].some(
+      ({ attribute }) => attribute.source === 'contact' && this.factOf(facts, attribute) !== undefined,
     );
     // Without any value it makes no difference to a test whether somebody is anonymous or recognised.
-    return known || this.channel === 'email' ? 'recognised' : 'anonymous';
+    return isKnown || this.channel === 'email' ? 'recognised' : 'anonymous';
   }
 
   private factOf(facts: Facts, attribute: Attribute): Fact {
@@ -252,46 +366,55 @@ export class World {
 
   private test(test: Test): Diagram {
     const attribute = this.catalogue.get(test.attribute);
-    if (attribute?.source === 'sign-in') {
-      if (test.op === 'has-value' || test.op === 'has-no-value')
-        return test.op === 'has-value' ? always : never;
-      return this.cellsNode(
-        stateLevel,
-        states.map((state) => (state === 'signed-in') === (test.op === 'is-yes')),
-      );
-    }
+    if (!attribute) throw notMadeFor(test);
+    if (attribute.source === 'sign-in') return this.signIn(test);
     if (test.op === 'includes-own') return this.condition(spelledOut(test, this.catalogue));
-    if (test.op === 'same-as')
-      return this.cellsNode(this.levelOf(`${test.attribute} = ${test.values[0]}`, test), [false, true]);
-    const level = this.levelOf(attribute?.source === 'moment' ? momentName : test.attribute, test);
-    const variable = this.variables[level - 1];
-    if (!variable || variable.kind === 'same') throw notMadeFor(test);
-    const key = keyOf(test);
-    const at = variable.tests.findIndex((own) => own.attribute === test.attribute && keyOf(own) === key);
-    if (at < 0) throw notMadeFor(test);
-    const holds: boolean[] = [];
-    for (const cell of variable.cells) holds.push(cell.outcomes[at] ?? false);
-    return this.cellsNode(level, holds);
+    const key = `${test.attribute} ${keyOf(test)}`;
+    const found = this.answered.get(key);
+    if (found !== undefined) return found;
+    const made = this.answer(test, attribute, key);
+    this.answered.set(key, made);
+    return made;
   }
 
-  private cellsNode(level: number, holds: readonly boolean[]): Diagram {
-    const branches: Diagram[] = [];
-    for (const is of holds) branches.push(is ? always : never);
-    return this.diagrams.node(level, branches);
+  private answer(test: Test, attribute: Attribute, key: string): Diagram {
+    const { diagrams } = this;
+    if (test.op === 'same-as') {
+      const level = this.pairLevels.get(`${test.attribute} ${test.values[0]}`);
+      if (level === undefined) throw notMadeFor(test);
+      return this.only(level, 1);
+    }
+    if (attribute.source === 'moment') {
+      const at = this.momentTests.get(key);
+      if (at === undefined || !this.moments) throw notMadeFor(test);
+      const cells = [...this.moments.cells, ...this.moments.later];
+      return diagrams.cells(momentLevel, cells.length, (cell) => cells[cell]?.outcomes[at] === true);
+    }
+    const domain = this.domains.get(attribute.id);
+    if (!domain) throw notMadeFor(test);
+    const { negated, question } = meaningOf(test, attribute, this.catalogue);
+    const holds = domain.answer(question, this.asLevels);
+    return negated ? diagrams.not(holds) : holds;
   }
 
-  private levelOf(name: string, test: Test): number {
-    const level = this.levels.get(name);
-    if (level === undefined) throw notMadeFor(test);
-    return level;
+  private signIn({ op }: Test): Diagram {
+    if (op === 'has-value' || op === 'has-no-value') return op === 'has-value' ? always : never;
+    return this.diagrams.cells(
+      stateLevel,
+      states.length,
+      (state) => (states[state] === 'signed-in') === (op === 'is-yes'),
+    );
   }
 
   /** Whether an attribute is missing in a state, whatever else is so. */
   private isMissing(level: number, state: number): boolean {
-    const variable = this.variables[level - 1];
-    if (!variable || variable.kind === 'moment') return false;
-    if (variable.kind === 'same' && this.isMissingSource(variable.other.source, state)) return true;
-    return this.isMissingSource(variable.attribute.source, state);
+    const own = this.levels[level - 1];
+    if (own?.pair)
+      return (
+        this.isMissingSource(own.pair.attribute.source, state) ||
+        this.isMissingSource(own.pair.other.source, state)
+      );
+    return own?.domain ? this.isMissingSource(own.domain.attribute.source, state) : false;
   }
 
   private isMissingSource(source: Attribute['source'], state: number): boolean {
@@ -305,85 +428,67 @@ export class World {
     const open = new Set(this.openStates);
     return this.diagrams.node(
       stateLevel,
-      states.map((_, state) => (open.has(state) ? this.freeInState(state) : never)),
+      states.map((_, state) => ({ end: state + 1, next: open.has(state) ? this.freeInState(state) : never })),
     );
   }
 
   private freeInState(state: number): Diagram {
     let below: Diagram = always;
-    for (let level = this.variables.length; level > 0; level--) {
-      const variable = this.variables[level - 1];
-      if (!variable || !this.isMissing(level, state)) continue;
-      const branches: Diagram[] = [below];
-      const width = variable.kind === 'same' ? 2 : variable.cells.length;
-      while (branches.length < width) branches.push(never);
-      below = this.diagrams.node(level, branches);
+    for (let level = this.levels.length; level > 0; level--) {
+      if (!this.isMissing(level, state)) continue;
+      const width = this.widthOf(level);
+      below = this.diagrams.node(level, [
+        { end: 1, next: below },
+        ...(width > 1 ? [{ end: width, next: never }] : []),
+      ]);
     }
     return below;
   }
 
-  /** Which cells dates can be in at each moment, where they are compared both with fixed days and with today. */
-  private momentsAndDates(possibleThen: Variables['possibleThen']): Diagram[] {
-    const { diagrams, variables } = this;
-    const [first] = variables;
-    if (
-      first?.kind !== 'moment' ||
-      !variables.some((variable) => variable.kind === 'attribute' && variable.tied)
-    )
-      return [];
-    const then = (moment: number): Diagram => {
-      let below: Diagram = always;
-      for (let level = variables.length; level > 1; level--) {
-        const variable = variables[level - 1];
-        const allowed = variable && possibleThen(moment, variable);
-        const next = below;
-        if (allowed)
-          below = diagrams.node(
-            level,
-            allowed.map((is) => (is ? next : never)),
-          );
+  /** What a date that is compared in several ways can be at each moment. */
+  private tieToMoment(domain: TiedDateDomain): Diagram {
+    const { cells = [], later = [] } = this.moments ?? {};
+    const known = new Map<string, Diagram>();
+    const runs = cells.map(({ instant }, cell) => {
+      const day = localDay(instant, this.catalogue.zone);
+      const state = domain.stateOn(day);
+      let next = known.get(state);
+      if (next === undefined) {
+        next = domain.possibleOn(day, this.asLevels);
+        known.set(state, next);
       }
-      return below;
-    };
-    return [
-      diagrams.node(
-        1,
-        first.cells.map((_, moment) => then(moment)),
-      ),
-    ];
+      return { end: cell + 1, next };
+    });
+    if (later.length > 0) runs.push({ end: cells.length + later.length, next: always });
+    return this.diagrams.node(momentLevel, runs);
   }
 
-  /** The same text lies in the same cell and is there; a cell that holds one text only holds the same one. */
-  private sameness(variable: SameVariable): Diagram {
+  /** The same text lies in the same cells and is there; a cell that holds one text only holds the same one. */
+  private sameness(pair: Pair): Diagram {
     const { diagrams } = this;
-    const [own, other] = [
-      this.levels.get(variable.attribute.id) ?? 0,
-      this.levels.get(variable.other.id) ?? 0,
-    ];
-    const level = this.levels.get(nameOf(variable)) ?? 0;
-    const cells = this.variables[own - 1];
-    if (cells?.kind !== 'attribute') return always;
-    const width = cells.cells.length;
-    const only = (at: number, cell: number) =>
-      diagrams.node(
-        at,
-        Array.from({ length: width }, (_, index) => (index === cell ? always : never)),
-      );
-    let together: Diagram = never;
-    let oneText: Diagram = never;
-    for (let cell = 1; cell < width; cell++) {
-      const both = diagrams.and(only(own, cell), only(other, cell));
-      together = diagrams.or(together, both);
-      const fact = cells.cells[cell]?.fact;
-      const alone = cells.tests.some((test) => {
-        const { question } = meaningOf(test, cells.attribute, this.catalogue);
-        return question.kind === 'among' && question.values.size === 1 && question.values.has(String(fact));
-      });
-      if (alone) oneText = diagrams.or(oneText, both);
-    }
-    const is = diagrams.node(level, [never, always]);
-    return diagrams.and(diagrams.or(diagrams.not(is), together), diagrams.or(is, diagrams.not(oneText)));
+    const [own, other] = [this.domains.get(pair.attribute.id), this.domains.get(pair.other.id)];
+    const level = this.pairLevels.get(pairName(pair));
+    if (!(own instanceof TextDomain) || !(other instanceof TextDomain) || level === undefined) return always;
+    const firsts = [own, other].map((domain) => this.firstLevel.get(domain) ?? 0);
+    const both = (at: number, cell: number) =>
+      diagrams.and(this.only((firsts[0] ?? 0) + at, cell), this.only((firsts[1] ?? 0) + at, cell));
+    const alike = own.variables.map(({ width }, at) =>
+      // A text that is there has a cell other than the first of the first variable.
+      diagrams.any(
+        Array.from({ length: width }, (_, cell) => (at === 0 && cell === 0 ? never : both(at, cell))),
+      ),
+    );
+    const oneText = diagrams.any(Array.from({ length: own.otherCell - 1 }, (_, cell) => both(0, cell + 1)));
+    const is = this.only(level, 1);
+    return diagrams.and(
+      diagrams.or(diagrams.not(is), diagrams.all(alike)),
+      diagrams.or(is, diagrams.not(oneText)),
+    );
   }
+}
+
+function pairName({ attribute, other }: Pair): string {
+  return `${attribute.id} ${other.id}`;
 }
 
 function notMadeFor({ attribute, op }: Test): Error {

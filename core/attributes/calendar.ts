@@ -43,52 +43,118 @@ export function isoDate(day: number): string {
   return new Date(day * dayLength).toISOString().slice(0, 10);
 }
 
+/** The weekday of a day number, 0 for Monday to 6 for Sunday (1970-01-01, day 0, was a Thursday). */
+export function weekdayOf(day: number): number {
+  return (((day + 3) % 7) + 7) % 7;
+}
+
+/** Year, month (1 to 12) and day of the month of a day number, in the proleptic Gregorian calendar. */
+export function calendarDate(day: number): { year: number; month: number; date: number } {
+  // Days counted from 0000-03-01, so that a leap day is the last of its year; the inverse of dayNumber.
+  const shifted = day + 719_468;
+  const era = Math.floor(shifted / 146_097);
+  const dayOfEra = shifted - era * 146_097;
+  const yearOfEra = Math.floor(
+    (dayOfEra -
+      Math.floor(dayOfEra / 1460) +
+      Math.floor(dayOfEra / 36_524) -
+      Math.floor(dayOfEra / 146_096)) /
+      365,
+  );
+  const dayOfYear = dayOfEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100));
+  const shiftedMonth = Math.floor((5 * dayOfYear + 2) / 153);
+  const month = shiftedMonth < 10 ? shiftedMonth + 3 : shiftedMonth - 9;
+  return {
+    year: era * 400 + yearOfEra + (month <= 2 ? 1 : 0),
+    month,
+    date: dayOfYear - Math.floor((153 * shiftedMonth + 2) / 5) + 1,
+  };
+}
+
 const formats = new Map<string, Intl.DateTimeFormat>();
-const quarterLength = 900_000;
-/** Offsets by quarter hour, of the zone asked last. */
-const offsets = new Map<number, number>();
-let offsetsOf: string | undefined;
-const mostOffsets = 50_000;
+
+/** How far local clocks are ahead of UTC, as Intl has it from the IANA time zone database. */
+function offsetByIntl(instant: number, zone: string): number {
+  let format = formats.get(zone);
+  if (!format) {
+    format = new Intl.DateTimeFormat('en-US', {
+      timeZone: zone,
+      timeZoneName: 'longOffset',
+      hour: 'numeric',
+    });
+    formats.set(zone, format);
+  }
+  // "9 AM GMT+01:00", "9 AM GMT-00:01:15" before standard time, "9 AM GMT" for none.
+  const [, sign = '+', hours = '0', minutes = '0', seconds = '0'] =
+    /GMT(?:([+-])(\d\d):(\d\d)(?::(\d\d))?)?$/.exec(format.format(instant)) ?? [];
+  const offset = 1000 * (3600 * Number(hours) + 60 * Number(minutes) + Number(seconds));
+  return sign === '-' ? -offset : offset;
+}
+
+/** Stretches of a year, each with the offset of a zone from its start on; the first starts with the year. */
+export type Offsets = readonly { readonly from: number; readonly offset: number }[];
+
+const offsetsByZone = new Map<string, Map<number, Offsets>>();
+/** No zone changes its offset twice within this time and ends up where it was. */
+const offsetStep = 20 * dayLength;
+
+/** The offsets of a zone in a year of UTC, found by comparing some of them and halving where they differ; remembered. */
+export function offsetsOfYear(year: number, zone: string): Offsets {
+  let years = offsetsByZone.get(zone);
+  if (!years) {
+    years = new Map();
+    offsetsByZone.set(zone, years);
+  }
+  let offsets = years.get(year);
+  if (!offsets) {
+    offsets = findOffsets(
+      new Date(0).setUTCFullYear(year, 0, 1),
+      new Date(0).setUTCFullYear(year + 1, 0, 1),
+      zone,
+    );
+    years.set(year, offsets);
+  }
+  return offsets;
+}
+
+function findOffsets(start: number, end: number, zone: string): Offsets {
+  const found = [{ from: start, offset: offsetByIntl(start, zone) }];
+  for (let from = start; from < end; from += offsetStep) {
+    // The last instant of the year, so that a change at its very end belongs to the next.
+    let [low, high] = [from, Math.min(from + offsetStep, end - 1)];
+    const [before, after] = [offsetByIntl(low, zone), offsetByIntl(high, zone)];
+    if (before === after) continue;
+    while (high - low > 1000) {
+      const middle = Math.max(low + 1, Math.floor((low + high) / 2000) * 1000);
+      if (offsetByIntl(middle, zone) === before) low = middle;
+      else high = middle;
+    }
+    // Changes happen on whole seconds.
+    found.push({ from: Math.ceil(low / 1000) * 1000 + (low % 1000 === 0 ? 1000 : 0), offset: after });
+  }
+  return found;
+}
+
+let lastZone: string | undefined;
+let lastYear = Number.NaN;
+let lastOffsets: Offsets = [];
 
 /**
  * How far local clocks are ahead of UTC at an instant, in milliseconds. Throws RangeError for a zone that Intl does
  * not know and for an instant outside the calendar.
  */
 export function zoneOffset(instant: number, zone: string): number {
-  // All zones in use change their offset on quarter hours, so a quarter hour has one offset.
-  const quarter = Math.floor(instant / quarterLength);
-  if (offsetsOf !== zone || offsets.size > mostOffsets) {
-    offsets.clear();
-    offsetsOf = zone;
+  const year = new Date(instant).getUTCFullYear();
+  if (zone !== lastZone || year !== lastYear) {
+    lastOffsets = offsetsOfYear(year, zone);
+    lastZone = zone;
+    lastYear = year;
   }
-  const known = offsets.get(quarter);
-  if (known !== undefined) return known;
-  let format = formats.get(zone);
-  if (!format) {
-    const two = '2-digit';
-    format = new Intl.DateTimeFormat('en-CA', {
-      timeZone: zone,
-      hourCycle: 'h23',
-      era: 'short',
-      year: 'numeric',
-      month: two,
-      day: two,
-      hour: two,
-      minute: two,
-      second: two,
-    });
-    formats.set(zone, format);
+  for (let at = lastOffsets.length - 1; at > 0; at--) {
+    const stretch = lastOffsets[at];
+    if (stretch && instant >= stretch.from) return stretch.offset;
   }
-  const start = quarter * quarterLength;
-  const parts: { [type: string]: string } = {};
-  for (const { type, value } of format.formatToParts(start)) parts[type] = value;
-  const year = parts.era === 'BC' ? 1 - Number(parts.year) : Number(parts.year);
-  const local = new Date(0);
-  local.setUTCFullYear(year, Number(parts.month) - 1, Number(parts.day));
-  local.setUTCHours(Number(parts.hour), Number(parts.minute), Number(parts.second));
-  const offset = local.getTime() - start;
-  offsets.set(quarter, offset);
-  return offset;
+  return lastOffsets[0]?.offset ?? 0;
 }
 
 /** What local clocks and calendars show. */
@@ -115,12 +181,19 @@ export function localDay(instant: number, zone: string): number {
  * The instant when local clocks show a day and minute. Where they show it twice, the first; where they skip it, the
  * same stretch of time after midnight as if they had not been put forward (RFC 5545, 3.3.5).
  */
-export function instantOf({ day, minute }: LocalTime, zone: string): number {
+export function instantOf(time: LocalTime, zone: string): number {
+  const local = time.day * dayLength + time.minute * 60_000;
+  return instantsOf(time, zone)[0] ?? local - zoneOffset(local - dayLength, zone);
+}
+
+/** Every instant when local clocks show a day and minute, in order: none where they skip it, two where they repeat it. */
+export function instantsOf({ day, minute }: LocalTime, zone: string): number[] {
   const local = day * dayLength + minute * 60_000;
-  const before = local - zoneOffset(local - dayLength, zone);
-  const after = local - zoneOffset(local + dayLength, zone);
-  if (before + zoneOffset(before, zone) === local) return before;
-  return after + zoneOffset(after, zone) === local ? after : before;
+  const early = local - zoneOffset(local - dayLength, zone);
+  const late = local - zoneOffset(local + dayLength, zone);
+  return (early === late ? [early] : [early, late].sort((left, right) => left - right)).filter(
+    (instant) => instant + zoneOffset(instant, zone) === local,
+  );
 }
 
 /** A local date and time (`2026-11-29T18:30`) as day and minute, or undefined where the text is none. */
@@ -162,5 +235,5 @@ export function isZone(zone: string): boolean {
 
 /** The month of a day number, 1 to 12. */
 export function monthOf(day: number): number {
-  return new Date(day * dayLength).getUTCMonth() + 1;
+  return calendarDate(day).month;
 }

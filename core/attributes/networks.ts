@@ -53,8 +53,11 @@ export function readNetwork(text: string): Network | undefined {
   const bits = address.includes(':') ? 128 : 32;
   const first = addressNumber(address);
   if (prefix === undefined) return { first, last: first };
-  if (!/^\d{1,3}$/.test(prefix) || Number(prefix) > bits) return undefined;
-  const size = 1n << BigInt(bits - Number(prefix));
+  if (!/^\d{1,3}$/.test(prefix)) return undefined;
+  // A v4 address written inside a v6 one (::ffff:10.0.0.0/104) has a prefix of v6, the first 96 bits of which are fixed.
+  const length = bits === 32 && base.includes(':') ? Number(prefix) - 96 : Number(prefix);
+  if (length < 0 || length > bits) return undefined;
+  const size = 1n << BigInt(bits - length);
   const plain = bits === 32 ? first : first - v6Offset;
   return plain % size === 0n ? { first, last: first + size - 1n } : undefined;
 }

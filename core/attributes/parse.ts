@@ -32,7 +32,8 @@ export function parseValue(attribute: Attribute, raw: string): Parsed {
       const plain = /^[+-]?\d+,\d+$/.test(text) ? text.replace(',', '.') : text;
       if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain) || !Number.isFinite(Number(plain)))
         return refuse(`“${short(text)}” is not a number`);
-      return { ok: true, value: Number(plain) };
+      const value = Number(plain);
+      return isNumberOf(attribute, value) ? { ok: true, value } : refuse(`“${short(text)}” ${notWhole}`);
     }
     case 'date':
       return dayNumber(text) === undefined
@@ -116,7 +117,7 @@ export function readValue(attribute: Attribute, raw: unknown): Value | undefined
     case 'yes-no':
       return typeof raw === 'boolean' ? raw : undefined;
     case 'number':
-      return typeof raw === 'number' && Number.isFinite(raw) ? raw : undefined;
+      return typeof raw === 'number' && isNumberOf(attribute, raw) ? raw : undefined;
     case 'text':
       return typeof raw === 'string' && raw !== '' ? raw : undefined;
     case 'date':
@@ -157,9 +158,18 @@ export function unstorable(attribute: Attribute, value: unknown): string | undef
   const read = readValue(attribute, value);
   if (attribute.type === 'text' && typeof value === 'string' && value.length > longestText)
     return `is longer than ${longestText} characters`;
+  if (attribute.type === 'number' && Number.isFinite(value) && read === undefined) return notWhole;
   if (read === undefined || (Array.isArray(value) && Array.isArray(read) && value.length !== read.length))
     return 'is not a value of this attribute';
   return Array.isArray(read) ? exclusiveClash(attribute, read) : undefined;
+}
+
+const notWhole = 'is not a whole number';
+
+/** Whether a number can be a value of an attribute: a finite one, and for whole numbers one that is whole and exact. */
+export function isNumberOf(attribute: Attribute, number: number): boolean {
+  const whole = attribute.type === 'number' && attribute.whole === true;
+  return whole ? Number.isSafeInteger(number) : Number.isFinite(number);
 }
 
 function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | undefined {

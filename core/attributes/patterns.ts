@@ -7,10 +7,12 @@ export type Sign = { readonly char: string } | 'any' | 'segment';
 /** The signs of a path pattern: `*` stands for one step's worth of characters, `**` for any number of steps. */
 export function pathPattern(text: string): Sign[] {
   const signs: Sign[] = [];
-  for (let at = 0; at < text.length; at++) {
-    const char = text[at] ?? '';
+  // By whole characters, as texts are walked when they are matched.
+  const chars = [...text];
+  for (let at = 0; at < chars.length; at++) {
+    const char = chars[at] ?? '';
     if (char !== '*') signs.push({ char });
-    else if (text[at + 1] === '*') {
+    else if (chars[at + 1] === '*') {
       signs.push('any');
       at++;
     } else signs.push('segment');

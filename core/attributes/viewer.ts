@@ -1,8 +1,17 @@
 import { z } from 'zod';
 import type { Attribute, AttributeSource, Value } from './attribute.ts';
-import { dayNumber, isoDate, localTime, minuteOfDay, monthOf, readInstant, timeText } from './calendar.ts';
+import {
+  dayNumber,
+  isoDate,
+  localTime,
+  minuteOfDay,
+  monthOf,
+  readInstant,
+  timeText,
+  weekdayOf,
+} from './calendar.ts';
 import type { Catalogue } from './catalogue.ts';
-import { readValue } from './parse.ts';
+import { isNumberOf, readValue } from './parse.ts';
 
 export const devices = ['computer', 'tablet', 'phone'] as const;
 export type Device = (typeof devices)[number];
@@ -87,8 +96,7 @@ export function momentFact(id: string, instant: number, day: number, minute: num
     case 'moment-time':
       return minute;
     case 'moment-weekday':
-      // 1970-01-01, day 0, was a Thursday.
-      return weekdays[(((day + 3) % 7) + 7) % 7];
+      return weekdays[weekdayOf(day)];
     case 'moment-month':
       return months[monthOf(day) - 1];
     case 'moment-season-north':
@@ -150,7 +158,7 @@ function readerOf(attribute: Attribute): Reader {
     case 'number':
       return (raw) => {
         const value = raw[id];
-        return typeof value === 'number' && Number.isFinite(value) ? value : undefined;
+        return typeof value === 'number' && isNumberOf(attribute, value) ? value : undefined;
       };
     default:
       return (raw) => {

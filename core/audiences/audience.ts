@@ -14,6 +14,19 @@ export type Audience = z.infer<typeof audienceSchema>;
 
 type Built = Pick<Audience, 'id' | 'condition'>;
 
+/** An audience with all that it builds on, itself first; those that are gone are left out. */
+export function audiencesBehind<Of extends Built>(id: string, audiences: ReadonlyMap<string, Of>): Of[] {
+  const found = new Map<string, Of>();
+  const open = [id];
+  for (let next = open.pop(); next !== undefined; next = open.pop()) {
+    const audience = audiences.get(next);
+    if (!audience || found.has(next)) continue;
+    found.set(next, audience);
+    open.push(...audiencesIn(audience.condition));
+  }
+  return [...found.values()];
+}
+
 /**
  * A circle of audiences that build on each other, as the ids along it with the first repeated at the end, or
  * undefined where there is none. Audiences that do not exist end a path.

@@ -1,8 +1,8 @@
 import { choicesOf } from '../attributes/attribute.ts';
 import type { Facts, Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { type Check, plan } from '../conditions/check.ts';
 import { attributesIn, audiencesIn, type Condition } from '../conditions/condition.ts';
+import { compile, type Predicate } from '../conditions/evaluate.ts';
 import { type Decider, everyoneElse } from '../deciding/decide.ts';
 import type { ListBlock } from '../documents/blocks.ts';
 import { type Collection, type Item, itemValues } from './collection.ts';
@@ -24,7 +24,7 @@ export class Library {
   private readonly byAddress = new Map<string, { collection: Collection; item: Item }>();
   /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
   private readonly aboutItems: ReadonlySet<string>;
-  private readonly checks = new WeakMap<Condition, Check>();
+  private readonly checks = new WeakMap<Condition, Predicate>();
 
   /** @param views how often each item was opened, by its id; nowhere yet where not given */
   constructor(
@@ -118,7 +118,7 @@ export class Library {
     const { catalogue, membership } = this.decider;
     let check = this.checks.get(where);
     if (!check) {
-      check = plan(where, catalogue, (id) => membership.indexOf(id));
+      check = compile(where, catalogue, (id) => membership.indexOf(id));
       this.checks.set(where, check);
     }
     const facts = this.decider.facts({ ...viewer, item: this.valuesOf(item) });

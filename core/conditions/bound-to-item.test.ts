@@ -4,8 +4,8 @@ import { attributes, noon, randomConditionOf, randomValues } from '../../test/ra
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import { boundToItem } from './bound-to-item.ts';
-import { plan } from './check.ts';
 import { all, any, type Condition, inAudience, leavesOf, not, test } from './condition.ts';
+import { compile } from './evaluate.ts';
 
 const catalogue = new Catalogue(attributes, 'Europe/London');
 const item = { author: 'Élise', 'tiers-for': ['dusk', 'midnight'] };
@@ -49,7 +49,7 @@ describe('a condition for whoever looks at one item', () => {
         for (const leaf of leavesOf(bound))
           expect(leaf.kind === 'test' && catalogue.get(leaf.attribute)?.source).not.toBe('item');
         const outcome = (of: Condition, seen: Record<string, unknown> | null) =>
-          plan(of, catalogue, () => undefined)(factsOf(catalogue, { ...viewer, item: seen }), () => false);
+          compile(of, catalogue, () => undefined)(factsOf(catalogue, { ...viewer, item: seen }), () => false);
         expect(outcome(bound, null)).toBe(outcome(condition, fields));
       }),
     );

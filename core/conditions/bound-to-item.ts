@@ -1,8 +1,8 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { readValue } from '../attributes/parse.ts';
 import { factsOf } from '../attributes/viewer.ts';
-import { plan } from './check.ts';
 import { all, any, type Condition, type Test, test as testOf } from './condition.ts';
+import { compile } from './evaluate.ts';
 import { mapTests } from './rewrite.ts';
 import { validate } from './validate.ts';
 
@@ -33,7 +33,7 @@ export function boundToItem(
     if (validate(test, { catalogue, hasAudience: () => true }).length > 0) return test;
     const own = ownValueAsked(test, readValue(attribute, values[attribute.id]));
     if (own) return own;
-    return plan(test, catalogue, () => undefined)(facts, () => false) ? all() : any();
+    return compile(test, catalogue, () => undefined)(facts, () => false) ? all() : any();
   });
 }
 

@@ -32,7 +32,7 @@ class Refused extends Error {
 /**
  * A condition from an expression of the Common Expression Language, as far as it says what a condition can say: what
  * toCel writes, in any grouping, and comparisons without the `has(…)` before them, which are false for a missing value
- * here. Anything else is refused with its place. The condition that comes back is sound (see validate.ts).
+ * here. Texts may be compared without `fold(…)`; here they are folded all the same. Anything else is refused with its place. The condition that comes back is sound (see validate.ts).
  */
 export function fromCel(text: string, surroundings: CelSurroundings): ReadCel {
   try {
@@ -198,7 +198,7 @@ class Reader {
   }
 
   private membership(expression: Expression, left: Expression, right: Expression): Part {
-    const own = this.attributeAt(left);
+    const own = this.attributeAt(this.unfolded(left));
     const held = this.attributeAt(right);
     if (held?.type === 'set')
       return own
@@ -224,7 +224,7 @@ class Reader {
   }
 
   private compared(expression: Expression, attribute: Attribute, sign: Sign, operand: Expression): Part {
-    const other = this.attributeAt(operand);
+    const other = this.attributeAt(this.unfolded(operand));
     if (other)
       return sign === '=='
         ? this.test(attribute, 'same-as', [other.id], expression)
@@ -252,14 +252,9 @@ class Reader {
 
   private partOfText(expression: Expression, name: string, target: Expression, argument: Expression): Part {
     const op = { contains: 'contains', startsWith: 'starts-with', endsWith: 'ends-with' }[name];
-    const attribute = this.attributeAt(this.argumentOf(target, 'fold') ?? target);
+    const attribute = this.attributeAt(this.unfolded(target));
     if (!op || !attribute) return this.refuse(expression, 'is not part of a condition');
-    return this.test(
-      attribute,
-      op,
-      [this.literal(this.argumentOf(argument, 'fold') ?? argument)],
-      expression,
-    );
+    return this.test(attribute, op, [this.literal(this.unfolded(argument))], expression);
   }
 
   /** A side left alone is a test of its own. */
@@ -316,10 +311,15 @@ class Reader {
     return attribute;
   }
 
-  /** What may be compared: `it.NAME`, `day(it.NAME)` or `order.NAME[it.NAME]`. */
+  /** What may be compared: `it.NAME`, `fold(it.NAME)`, `day(it.NAME)` or `order.NAME[it.NAME]`. */
   private subjectAt(expression: Expression): Attribute | undefined {
     const ranked = this.rankedBy(expression);
-    return this.attributeAt(ranked ?? this.argumentOf(expression, 'day') ?? expression);
+    return this.attributeAt(ranked ?? this.argumentOf(expression, 'day') ?? this.unfolded(expression));
+  }
+
+  /** What stands in `fold(…)`. Texts are always compared folded here, so that it may be left out. */
+  private unfolded(expression: Expression): Expression {
+    return this.argumentOf(expression, 'fold') ?? expression;
   }
 
   /** What stands in the brackets of `order.NAME[…]`. */
@@ -352,7 +352,7 @@ class Reader {
       case 'date-time':
         return this.literal(this.argumentOf(expression, 'local') ?? expression);
       default:
-        return this.literal(this.rankedBy(expression) ?? expression);
+        return this.literal(this.rankedBy(expression) ?? this.unfolded(expression));
     }
   }
 
@@ -373,7 +373,7 @@ class Reader {
   private list({ exprKind, ...rest }: Expression): (string | number)[] {
     if (exprKind.case !== 'listExpr')
       return this.refuse({ ...rest, exprKind }, 'is not a list such as ["a", "b"]');
-    return exprKind.value.elements.map((element) => this.literal(element));
+    return exprKind.value.elements.map((element) => this.literal(this.unfolded(element)));
   }
 
   private number(expression: Expression): number {

@@ -9,12 +9,13 @@ import { Catalogue } from '../attributes/catalogue.ts';
 import { lookup } from '../attributes/languages.ts';
 import { addressNumber, contains, readNetwork } from '../attributes/networks.ts';
 import { matchesPattern, pathPattern } from '../attributes/patterns.ts';
+import { fold } from '../attributes/text-folding.ts';
 import { type Facts, factsOf, type Viewer } from '../attributes/viewer.ts';
 import { celFunctions, celName, celOrder, toCel } from './cel.ts';
 import { fromCel } from './cel-read.ts';
-import { plan } from './check.ts';
 import { all, any, type Condition, inAudience, not, test } from './condition.ts';
-import { anniversaryDays, fold } from './meaning.ts';
+import { compile } from './evaluate.ts';
+import { anniversaryDays } from './meaning.ts';
 import { Recurrence } from './recurrence.ts';
 
 const zone = 'Europe/London';
@@ -108,7 +109,7 @@ const factsFor = (contact: Record<string, unknown> | null, more: Partial<Viewer>
   factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: noon, ...more });
 
 function holds(condition: Condition, facts: Facts): boolean {
-  return plan(condition, catalogue, () => undefined)(facts, () => false);
+  return compile(condition, catalogue, () => undefined)(facts, () => false);
 }
 
 function read(text: string): Condition {

@@ -39,7 +39,7 @@ export function toCel(
 
 /** The functions that expressions use beside the standard ones, with what each answers. */
 export const celFunctions = {
-  fold: 'a text with case and accents folded',
+  fold: 'a text in the form in which texts are compared: without case and accents',
   local: 'the instant when clocks of the site show a date and time',
   day: 'the local day of an instant, as a timestamp at midnight UTC',
   comesRound: 'whether the day of the year of a date comes round within a number of days from today',
@@ -87,7 +87,13 @@ function testCel(test: Test, attribute: Attribute): string {
     case 'set includes-own':
       return when(`has(it.${celName(String(first))}) && it.${celName(String(first))} in ${value}`);
     case 'text same-as':
-      return when(`has(it.${celName(String(first))}) && ${value} == it.${celName(String(first))}`);
+      return when(
+        `has(it.${celName(String(first))}) && fold(${value}) == fold(it.${celName(String(first))})`,
+      );
+    case 'text is-one-of':
+      return when(`fold(${value}) in ${foldedTexts(test.values)}`);
+    case 'text is-none-of':
+      return except(`fold(${value}) in ${foldedTexts(test.values)}`);
     case 'text contains':
       return when(`fold(${value}).contains(fold(${quoted(String(first))}))`);
     case 'text starts-with':
@@ -189,6 +195,10 @@ export function celOrder(catalogue: Catalogue): Map<string, Map<string, number>>
         new Map(choicesOf(attribute).map((choice, index) => [choice.id, index])),
       ]),
   );
+}
+
+function foldedTexts(values: readonly (string | number)[]): string {
+  return `[${values.map((value) => `fold(${quoted(String(value))})`).join(', ')}]`;
 }
 
 function texts(values: readonly (string | number)[]): string {

@@ -1,5 +1,5 @@
 import type { AttributeType } from '../attributes/attribute.ts';
-import { sayRule } from './recurrence.ts';
+import { sayRule } from './recurrence-rule.ts';
 
 /** How a test reads: what stands between the attribute and the operands, between operands, and after them. */
 export interface Phrase {

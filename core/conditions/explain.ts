@@ -1,18 +1,20 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { formatValue } from '../attributes/format.ts';
 import { type Facts, valueOfFact } from '../attributes/viewer.ts';
-import { plan } from './check.ts';
 import type { Condition } from './condition.ts';
+import { compile } from './evaluate.ts';
 import { sayTest } from './words.ts';
 
 /** Why a condition holds or not: each part with its outcome, each test with the value it met. */
 export type Explanation =
   | { kind: 'test'; words: string; attribute: string; met: string | undefined; holds: boolean }
-  | { kind: 'audience'; audience: string; holds: boolean; because: Explanation }
+  /** `because` is undefined where the same audience was explained before. */
+  | { kind: 'audience'; audience: string; holds: boolean; because: Explanation | undefined }
   | { kind: 'all' | 'any' | 'not'; holds: boolean; parts: Explanation[] };
 
 /**
- * Explains a condition for one viewer. `met` is the viewer's value in words, undefined where it is missing.
+ * Explains a condition for one viewer. `met` is the viewer's value in words, undefined where it is missing. An audience that
+ * is named several times is explained once, so that the explanation grows with the conditions only.
  *
  * @param conditionOf the condition of an audience by id; audiences must not be circular and must exist
  */
@@ -22,10 +24,11 @@ export function explain(
   catalogue: Catalogue,
   conditionOf: (audience: string) => Condition | undefined,
 ): Explanation {
+  const holdsFor = new Map<string, boolean>();
   const walk = (part: Condition): Explanation => {
     switch (part.kind) {
       case 'test': {
-        const holds = plan(part, catalogue, () => undefined)(facts, () => false);
+        const holds = compile(part, catalogue, () => undefined)(facts, () => false);
         return {
           kind: 'test',
           words: sayTest(part, catalogue),
@@ -37,7 +40,11 @@ export function explain(
       case 'audience': {
         const condition = conditionOf(part.audience);
         if (!condition) throw new Error(`no audience “${part.audience}”`);
+        const known = holdsFor.get(part.audience);
+        if (known !== undefined)
+          return { kind: 'audience', audience: part.audience, holds: known, because: undefined };
         const because = walk(condition);
+        holdsFor.set(part.audience, because.holds);
         return { kind: 'audience', audience: part.audience, holds: because.holds, because };
       }
       case 'not': {

@@ -3,6 +3,7 @@ import { dayNumber, instantOf, minuteOfDay, readLocalTime } from '../attributes/
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { type Network, readNetwork } from '../attributes/networks.ts';
 import { pathPattern, type Sign } from '../attributes/patterns.ts';
+import { fold } from '../attributes/text-folding.ts';
 import type { Test } from './condition.ts';
 
 /** Numbers from one to another; a bound that is left out is not there. */
@@ -17,6 +18,8 @@ export interface Range {
 export type Question =
   | { kind: 'known' }
   | { kind: 'among'; values: ReadonlySet<string | boolean> }
+  /** A text is one of these, compared as fold() has it; each with how it was written. */
+  | { kind: 'texts'; folded: ReadonlyMap<string, string> }
   /** Numbers, dates, instants and times of day as facts hold them. */
   | { kind: 'within'; ranges: readonly Range[] }
   /** The value's local day, counted from today. */
@@ -24,8 +27,8 @@ export type Question =
   /** Its day of the year comes round today or within some days. */
   | { kind: 'anniversary'; days: number }
   | { kind: 'has-any' | 'has-all'; values: readonly string[] }
-  /** Of a text, case and accents folded. */
-  | { kind: 'part'; where: 'contains' | 'starts' | 'ends'; text: string }
+  /** A folded part of a folded text; see fold(). */
+  | { kind: 'part'; where: 'contains' | 'starts' | 'ends'; text: string; written: string }
   | { kind: 'networks'; networks: readonly Network[] }
   /** The first preference, or any of them, is found among tags by lookup (RFC 4647, 3.4). */
   | { kind: 'languages'; first: boolean; tags: readonly string[] }
@@ -40,11 +43,6 @@ export interface Meaning {
   readonly question: Question;
 }
 
-/** Case and accents folded, for the tests on parts of a text. */
-export function fold(text: string): string {
-  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
-}
-
 function yes(question: Question): Meaning {
   return { negated: false, question };
 }
@@ -55,6 +53,14 @@ function no(question: Question): Meaning {
 
 function among(values: Iterable<string | boolean>): Question {
   return { kind: 'among', values: new Set(values) };
+}
+
+function oneOf(texts: readonly string[]): Question {
+  return { kind: 'texts', folded: new Map(texts.map((text) => [fold(text), text])) };
+}
+
+function part(where: 'contains' | 'starts' | 'ends', written: string): Question {
+  return { kind: 'part', where, text: fold(written), written };
 }
 
 /** What a sound test asks. Throws an Error for an operator that the attribute does not have. */
@@ -68,13 +74,15 @@ export function meaningOf(test: Test, attribute: Attribute, catalogue: Catalogue
       return yes(among([true]));
     case 'yes-no is-no':
       return yes(among([false]));
-    case 'choice is-one-of':
     case 'text is-one-of':
+      return yes(oneOf(texts));
+    case 'text is-none-of':
+      return no(oneOf(texts));
+    case 'choice is-one-of':
     case 'country is-one-of':
     case 'path is-one-of':
       return yes(among(texts));
     case 'choice is-none-of':
-    case 'text is-none-of':
     case 'country is-none-of':
     case 'path is-none-of':
       return no(among(texts));
@@ -95,11 +103,11 @@ export function meaningOf(test: Test, attribute: Attribute, catalogue: Catalogue
     case 'text same-as':
       return yes({ kind: 'same-as', other: String(first) });
     case 'text contains':
-      return yes({ kind: 'part', where: 'contains', text: fold(String(first)) });
+      return yes(part('contains', String(first)));
     case 'text starts-with':
-      return yes({ kind: 'part', where: 'starts', text: fold(String(first)) });
+      return yes(part('starts', String(first)));
     case 'text ends-with':
-      return yes({ kind: 'part', where: 'ends', text: fold(String(first)) });
+      return yes(part('ends', String(first)));
     case 'date within-last':
     case 'date-time within-last':
       return yes({ kind: 'days-from-today', from: -Number(first), to: 0 });

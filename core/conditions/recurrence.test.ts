@@ -3,9 +3,10 @@ import { attributes } from '../../test/random-conditions.ts';
 import { instantOf, readLocalTime } from '../attributes/calendar.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
-import { plan } from './check.ts';
 import { type Condition, test } from './condition.ts';
-import { Recurrence, ruleProblem, sayRule } from './recurrence.ts';
+import { compile } from './evaluate.ts';
+import { Recurrence } from './recurrence.ts';
+import { ruleProblem, sayRule } from './recurrence-rule.ts';
 
 const newYork = 'America/New_York';
 const at = (local: string, zone: string): number => {
@@ -131,16 +132,21 @@ describe('a window', () => {
     expect(inside('2026-11-20T20:30:00.000Z')).toBe(false);
   });
 
-  it('says until when an answer stays, and answers alike in any order of asking', () => {
-    const now = Date.parse('2026-12-01T12:00:00Z');
-    expect(friday.stretchAt(now)).toEqual({ inside: false, until: Date.parse('2026-12-04T20:00:00Z') });
+  it('answers alike in any order of asking', () => {
     expect(friday.covers(Date.parse('2031-12-05T21:00:00Z'))).toBe(true);
     expect(friday.covers(Date.parse('2026-12-04T21:00:00Z'))).toBe(true);
-    const once = new Recurrence('2026-12-04T20:00', 60, 'FREQ=DAILY;COUNT=1', 'UTC');
-    expect(once.stretchAt(Date.parse('2026-12-05T00:00:00Z'))).toEqual({
-      inside: false,
-      until: Number.POSITIVE_INFINITY,
-    });
+    expect(friday.covers(Date.parse('2031-12-05T21:00:00Z'))).toBe(true);
+  });
+
+  it('knows when the last one ends and when the next one opens', () => {
+    const twice = new Recurrence('2026-12-04T20:00', 60, 'FREQ=DAILY;COUNT=2', 'UTC');
+    expect(twice.end).toBe(Date.parse('2026-12-05T21:00:00Z'));
+    expect(twice.nextOpening(Date.parse('2026-12-04T21:00:00Z'))).toBe(Date.parse('2026-12-05T20:00:00Z'));
+    expect(twice.nextOpening(Date.parse('2026-12-05T21:00:00Z'))).toBeUndefined();
+    expect(friday.end).toBe(Number.POSITIVE_INFINITY);
+    expect(friday.nextOpening(Date.parse('2026-12-04T21:00:00Z'))).toBe(Date.parse('2026-12-04T20:00:00Z'));
+    const ending = new Recurrence('2026-12-04T20:00', 60, 'FREQ=WEEKLY;UNTIL=20261211T193000', 'UTC');
+    expect(ending.end).toBe(Date.parse('2026-12-04T21:00:00Z'));
   });
 
   // IANA tz: clocks in London are put forward on 29 March 2026 at one and back on 25 October 2026 at two.
@@ -164,7 +170,7 @@ describe('the moment', () => {
   const catalogue = new Catalogue(attributes, zone);
   const holds = (condition: Condition, text: string): boolean => {
     const viewer = { contact: null, signedIn: false, visit: {}, item: null, instant: Date.parse(text) };
-    return plan(condition, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+    return compile(condition, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
   };
 
   it.each<[Condition, string[], string[]]>([
@@ -206,7 +212,7 @@ describe('the moment', () => {
       const viewer = { contact: null, signedIn: false, visit: {}, item: null, instant };
       const facts = factsOf(catalogue, viewer);
       expect(
-        plan(test('moment', 'from', '2026-01-01T00:00'), catalogue, () => undefined)(facts, () => false),
+        compile(test('moment', 'from', '2026-01-01T00:00'), catalogue, () => undefined)(facts, () => false),
       ).toBe(false);
     }
   });

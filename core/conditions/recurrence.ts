@@ -1,71 +1,36 @@
-import * as library from 'rrule';
-import { dayLength, instantOf, type LocalTime, localTime, readLocalTime } from '../attributes/calendar.ts';
-
-// The package is CommonJS to Node, which hands it over as a default export, and a module of names to bundlers.
-const packed: typeof library | undefined = Reflect.get(library, 'default');
-const { RRule } = packed ?? library;
-type Rule = InstanceType<typeof RRule>;
+import { instantOf, localDay, readLocalTime } from '../attributes/calendar.ts';
+import { RecurrenceRule } from './recurrence-rule.ts';
 
 /** Longest window that can recur: four weeks, in minutes. */
 export const longestWindow = 28 * 24 * 60;
-const minute = 60_000;
+const minuteLength = 60_000;
 
-/** Why a text is no recurrence rule that is accepted here (RFC 5545, 3.3.10), or undefined where it is one. */
-export function ruleProblem(text: string): string | undefined {
-  if (text.length > 300 || !/^[A-Z]+=[A-Z0-9,+-]+(;[A-Z]+=[A-Z0-9,+-]+)*$/.test(text))
-    return 'is not a recurrence rule such as FREQ=WEEKLY;BYDAY=FR';
-  if (!/(^|;)FREQ=(DAILY|WEEKLY|MONTHLY|YEARLY)(;|$)/.test(text))
-    return 'must recur by day, week, month or year (FREQ=DAILY, WEEKLY, MONTHLY or YEARLY)';
-  if (/BYHOUR|BYMINUTE|BYSECOND|BYEASTER|DTSTART|TZID/.test(text))
-    return 'takes its time of day from the start, so the rule has none';
-  if (/INTERVAL=0+(;|$)/.test(text)) return 'has an interval of 0';
-  try {
-    makeRule(text, { day: 0, minute: 0 });
-    return undefined;
-  } catch {
-    return 'is not a recurrence rule such as FREQ=WEEKLY;BYDAY=FR';
-  }
-}
-
-/** The library counts in UTC; local clock times are given to it as if they were UTC, and converted afterwards. */
-function makeRule(text: string, start: LocalTime): Rule {
-  return new RRule({ ...RRule.parseString(text), dtstart: new Date(asUtc(start)) });
-}
-
-function asUtc({ day, minute: minutes }: LocalTime): number {
-  return day * dayLength + minutes * minute;
-}
-
-/** A rule in English, such as "every week on Friday"; the rule itself where English can't say all of it. */
-export function sayRule(text: string): string {
-  try {
-    const rule = RRule.fromString(text);
-    return rule.isFullyConvertibleToText() && !/BYSETPOS|WKST/.test(text) ? rule.toText() : text;
-  } catch {
-    return text;
-  }
-}
-
-interface Stretch {
-  /** The first instant at which the answer may be another. */
+/** A stretch of time, in milliseconds since 1970 UTC, its end excluded. */
+export interface Window {
+  readonly from: number;
   readonly until: number;
-  readonly inside: boolean;
 }
 
-/** Days that are worked out at once. */
-const daysAhead = 400;
-
-/** A window that recurs on local clocks: it starts by a rule and lasts a number of minutes, its end excluded. */
+/**
+ * A window that recurs on local clocks: it opens by a rule at one time of day and lasts a number of minutes, its end
+ * excluded. Windows may overlap. Asking about an instant looks at the days on which a window that is still open can
+ * have begun, and at no others.
+ */
 export class Recurrence {
-  private readonly rule: Rule;
+  readonly rule: RecurrenceRule;
+  /** Minutes after local midnight at which each window opens. */
+  readonly startMinute: number;
+  /** How many days before a day a window can have opened that still lasts on it. */
+  readonly daysOpen: number;
   private readonly length: number;
-  /** All windows that touch a span of time, as their starts in order. */
-  private known: { from: number; until: number; starts: readonly number[] } | undefined;
+  private known: { day: number; windows: readonly Window[] } = { day: Number.NaN, windows: [] };
 
   /**
+   * Throws an Error for a start that is no date and time or a text that is no rule.
+   *
    * @param start local date and time of the first window, `2026-11-27T20:00`
    * @param minutes how long each lasts
-   * @param rule RFC 5545, without a time of day; see {@link ruleProblem}
+   * @param rule RFC 5545, without a time of day; see recurrence-rule.ts
    */
   constructor(
     start: string,
@@ -75,60 +40,50 @@ export class Recurrence {
   ) {
     const local = readLocalTime(start);
     if (!local) throw new Error(`no date and time “${start}”`);
-    this.rule = makeRule(rule, local);
-    this.length = minutes * minute;
+    this.rule = new RecurrenceRule(rule, local.day, local.minute);
+    this.startMinute = local.minute;
+    this.length = minutes * minuteLength;
+    // Clocks that are put forward make a window end up to a day later by local time.
+    this.daysOpen = Math.ceil((local.minute + minutes) / 1440) + 1;
   }
 
   covers(instant: number): boolean {
-    return this.stretchAt(instant).inside;
+    for (const { from, until } of this.windowsOn(localDay(instant, this.zone)))
+      if (instant >= from && instant < until) return true;
+    return false;
   }
 
-  /** Whether an instant is in a window, and until when that stays so; infinite where it stays for good. */
-  stretchAt(instant: number): Stretch {
-    const { starts, until } = this.windowsAround(instant);
-    let inside = false;
-    let change = Number.POSITIVE_INFINITY;
-    // The last windows that started by then; they may overlap.
-    for (let at = firstAfter(starts, instant) - 1; at >= 0; at--) {
-      const end = (starts[at] ?? 0) + this.length;
-      if (end <= instant) break;
-      inside = true;
-      change = Math.min(change, end);
+  /** The windows that may touch a local day, in the order in which they open. */
+  windowsOn(day: number): readonly Window[] {
+    if (this.known.day === day) return this.known.windows;
+    const windows: Window[] = [];
+    for (let start = day - this.daysOpen; start <= day + 1; start++) {
+      if (!this.rule.startsOn(start)) continue;
+      const from = instantOf({ day: start, minute: this.startMinute }, this.zone);
+      windows.push({ from, until: from + this.length });
     }
-    const next = starts[firstAfter(starts, instant)];
-    if (next !== undefined) change = Math.min(change, next);
-    if (change < Number.POSITIVE_INFINITY) return { inside, until: change };
-    const later = this.rule.after(new Date(asUtc(localTime(until, this.zone)) - dayLength));
-    return { inside, until: later ? Math.max(this.instant(later), instant + 1) : change };
+    this.known = { day, windows };
+    return windows;
   }
 
-  private windowsAround(instant: number): { until: number; starts: readonly number[] } {
-    if (this.known && instant >= this.known.from && instant < this.known.until) return this.known;
-    const here = asUtc(localTime(instant, this.zone));
-    // Clocks are moved by less than a day, so that a day more on each side misses no window.
-    const from = here - this.length - dayLength;
-    const until = here + daysAhead * dayLength;
-    const starts = this.rule
-      .between(new Date(from), new Date(until + dayLength), true)
-      .map((date) => this.instant(date));
-    this.known = { from: instant, until: instant + daysAhead * dayLength, starts };
-    return this.known;
+  /** The end of the last window; infinite for a rule without an end, the earliest instant where no window ever opens. */
+  get end(): number {
+    const { lastDay } = this.rule;
+    if (!Number.isFinite(lastDay)) return lastDay;
+    let last = lastDay;
+    const first = Math.max(this.rule.startDay, lastDay - 400 * 366);
+    while (last >= first && !this.rule.startsOn(last)) last--;
+    if (last < first) return Number.NEGATIVE_INFINITY;
+    return instantOf({ day: last, minute: this.startMinute }, this.zone) + this.length;
   }
 
-  private instant(date: Date): number {
-    const local = date.getTime();
-    const day = Math.floor(local / dayLength);
-    return instantOf({ day, minute: Math.floor((local - day * dayLength) / minute) }, this.zone);
+  /** When the first window that is not over at an instant opens; undefined where none does within 400 years. */
+  nextOpening(instant: number): number | undefined {
+    const today = localDay(instant, this.zone);
+    const open = this.windowsOn(today).find(({ until }) => until > instant);
+    if (open) return open.from;
+    // The windows of tomorrow have been looked at with those of today.
+    const day = this.rule.nextFrom(today + 2);
+    return day === undefined ? undefined : instantOf({ day, minute: this.startMinute }, this.zone);
   }
-}
-
-/** The place of the first number greater than another in a sorted list. */
-function firstAfter(sorted: readonly number[], number: number): number {
-  let [low, high] = [0, sorted.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((sorted[middle] ?? 0) <= number) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }

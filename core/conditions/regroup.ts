@@ -107,7 +107,8 @@ export function partAt(root: Condition, path: string): Condition | undefined {
   return node;
 }
 
-function replaceAt(root: Condition, path: string, made: Condition, at = ''): Condition {
+/** A condition with another part at a path; the same where there is none. */
+export function replaceAt(root: Condition, path: string, made: Condition, at = ''): Condition {
   if (at === path) return made;
   if (root.kind === 'not') return { ...root, of: replaceAt(root.of, path, made, join(at, 'of')) };
   if (!isGroup(root)) return root;
@@ -115,6 +116,24 @@ function replaceAt(root: Condition, path: string, made: Condition, at = ''): Con
     ...root,
     of: root.of.map((child, index) => replaceAt(child, path, made, join(at, `of.${index}`))),
   };
+}
+
+/** A condition without the part at a path, and without groups that are empty then; undefined for the whole of it. */
+export function withoutPart(root: Condition, path: string): Condition | undefined {
+  if (path === '') return undefined;
+  const rebuild = (node: Condition, at: string): Condition | undefined => {
+    if (at === path) return undefined;
+    if (node.kind === 'not') {
+      const inner = rebuild(node.of, join(at, 'of'));
+      return inner && (inner === node.of ? node : { ...node, of: inner });
+    }
+    if (!isGroup(node)) return node;
+    const of = node.of.flatMap((child, index) => rebuild(child, join(at, `of.${index}`)) ?? []);
+    const isSame = of.length === node.of.length && of.every((child, index) => child === node.of[index]);
+    if (isSame) return node;
+    return of.length === 0 && at !== '' ? undefined : { ...node, of };
+  };
+  return rebuild(root, '');
 }
 
 function placeOf(path: string): { group: string; index: number } {

@@ -1,17 +1,25 @@
 import type { Attribute } from '../attributes/attribute.ts';
-import { instantOf, isoDate, timeText } from '../attributes/calendar.ts';
+import { isoDate, timeText } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
+import { instantsOfDays } from '../attributes/clock-changes.ts';
 import { addressNumber } from '../attributes/networks.ts';
 import type { Sign } from '../attributes/patterns.ts';
+import { fold } from '../attributes/text-folding.ts';
 import type { Facts } from '../attributes/viewer.ts';
-import { planTest } from './check.ts';
-import type { Condition, Test } from './condition.ts';
+import { type Condition, leavesOf, type Test } from './condition.ts';
+import { compileTest } from './evaluate.ts';
 import { anniversaryDays, meaningOf, type Question, type Range } from './meaning.ts';
 
 export interface SqlCondition {
   /** A boolean expression that is never NULL, with `?` for each bound value. */
   sql: string;
   values: (string | number)[];
+  /**
+   * What has to stand behind `FROM contacts` for the expression, empty in most cases: audiences that are asked for more
+   * than once, worked out once for each contact.
+   */
+  join: string;
+  joinValues: (string | number)[];
 }
 
 export interface SqlSurroundings {
@@ -21,36 +29,147 @@ export interface SqlSurroundings {
   readonly facts: Facts;
   /** The SQL boolean that says whether the contact counts as signed in. */
   readonly signedIn: string;
-  /** The JSON column with the contact's values by attribute id. */
-  readonly column: string;
+  readonly columns: ContactColumns;
+  /** The name of the joined table, for several conditions in one statement; `shared` unless given. */
+  readonly joinedAs?: string;
+}
+
+/** Where a contact's values are found; all of one table, `contacts`. */
+export interface ContactColumns {
+  readonly id: string;
+  readonly email: string;
+  /** JSON, the values by attribute id. */
+  readonly values: string;
+  /** JSON, by attribute id each text in the form in which texts are compared, where that is another one; see fold(). */
+  readonly folded: string;
 }
 
 /**
- * A condition as a parameterised MariaDB expression over the contacts' JSON column, with the outcome of
- * evaluation: every test stands in `IS TRUE`, since SQL's third truth value would make NOT inexact. Values of a wrong
- * type count as missing there too only if they are not stored, which the import sees to.
- * Throws an Error for a condition with problems.
+ * A condition as a parameterised MariaDB expression over the contacts' columns, with the outcome of evaluation: every
+ * test stands in `IS TRUE`, since SQL's third truth value would make NOT inexact. Values of a wrong type count as missing
+ * there too only if they are not stored, which every way in sees to. The expression grows with the conditions, not with
+ * the number of ways in which audiences are reached. Throws an Error for a condition with problems.
  */
 export function toSql(condition: Condition, surroundings: SqlSurroundings): SqlCondition {
-  const values: (string | number)[] = [];
-  const walk = (part: Condition): string => {
-    switch (part.kind) {
-      case 'test':
-        return testSql(part, surroundings, values);
-      case 'audience': {
-        const inner = surroundings.conditionOf(part.audience);
-        if (!inner) throw new Error(`no audience “${part.audience}”`);
-        return walk(inner);
+  return new Writer(condition, surroundings).write();
+}
+
+/** Writes one condition; audiences that it reaches more than once become columns of a derived table. */
+class Writer {
+  /** Layer and column of each shared audience; those of a layer build on earlier ones only. */
+  private readonly shared = new Map<string, { layer: number; column: string }>();
+  private readonly conditions = new Map<string, Condition>();
+  private readonly joinedAs: string;
+
+  constructor(
+    private readonly root: Condition,
+    private readonly surroundings: SqlSurroundings,
+  ) {
+    this.joinedAs = surroundings.joinedAs ?? 'shared';
+    for (const id of this.reachedTwice()) this.shared.set(id, { layer: 0, column: `s${this.shared.size}` });
+    for (const [id, place] of this.shared) place.layer = this.layerOf(id, new Map());
+  }
+
+  write(): SqlCondition {
+    const values: (string | number)[] = [];
+    const sql = this.expression(this.root, (test) => testSql(test, this.surroundings, values), 'shared');
+    return { sql, values, ...this.derived() };
+  }
+
+  /**
+   * A chain of derived tables. The innermost answers every test that shared audiences ask, the others work out one layer
+   * of audiences each from the columns of the one before. LIMIT keeps the server from merging them into one expression.
+   */
+  private derived(): Pick<SqlCondition, 'join' | 'joinValues'> {
+    if (this.shared.size === 0) return { join: '', joinValues: [] };
+    const joinValues: (string | number)[] = [];
+    const tests = new Map<string, string>();
+    const answers: string[] = [];
+    const answered = (test: Test): string => {
+      const key = JSON.stringify([test.attribute, test.op, test.values]);
+      let column = tests.get(key);
+      if (column === undefined) {
+        column = `t${tests.size}`;
+        tests.set(key, column);
+        answers.push(`${testSql(test, this.surroundings, joinValues)} AS ${column}`);
       }
-      case 'not':
-        return `(NOT ${walk(part.of)})`;
-      case 'all':
-        return part.of.length === 0 ? 'TRUE' : `(${part.of.map(walk).join(' AND ')})`;
-      case 'any':
-        return part.of.length === 0 ? 'FALSE' : `(${part.of.map(walk).join(' OR ')})`;
+      return column;
+    };
+    const layers: string[][] = [];
+    for (const [id, { layer, column }] of this.shared) {
+      const expression = this.expression(this.conditionOf(id), answered, 'before');
+      const own = layers[layer - 1] ?? [];
+      own.push(`${expression} AS ${column}`);
+      layers[layer - 1] = own;
     }
-  };
-  return { sql: walk(condition), values };
+    const all = 'LIMIT 18446744073709551615';
+    let from = `(SELECT ${[`${this.surroundings.columns.id} AS id`, ...answers].join(', ')} FROM contacts ${all})`;
+    for (const [index, columns] of layers.entries())
+      from = `(SELECT before${index}.*, ${columns.join(', ')} FROM ${from} AS before${index} ${all})`;
+    return {
+      join: ` JOIN ${from} AS ${this.joinedAs} ON ${this.joinedAs}.id = ${this.surroundings.columns.id}`,
+      joinValues,
+    };
+  }
+
+  private expression(
+    condition: Condition,
+    testOf: (test: Test) => string,
+    table: 'shared' | 'before',
+  ): string {
+    const walk = (part: Condition): string => {
+      switch (part.kind) {
+        case 'test':
+          return testOf(part);
+        case 'audience': {
+          const shared = this.shared.get(part.audience);
+          if (shared) return table === 'shared' ? `${this.joinedAs}.${shared.column}` : shared.column;
+          return walk(this.conditionOf(part.audience));
+        }
+        case 'not':
+          return `(NOT ${walk(part.of)})`;
+        case 'all':
+          return part.of.length === 0 ? 'TRUE' : `(${part.of.map(walk).join(' AND ')})`;
+        case 'any':
+          return part.of.length === 0 ? 'FALSE' : `(${part.of.map(walk).join(' OR ')})`;
+      }
+    };
+    return walk(condition);
+  }
+
+  /** The audiences that are named in more than one place, each condition read once. */
+  private reachedTwice(): string[] {
+    const named = new Map<string, number>();
+    const open = [this.root];
+    for (let next = open.pop(); next; next = open.pop())
+      for (const leaf of leavesOf(next)) {
+        if (leaf.kind !== 'audience') continue;
+        const times = named.get(leaf.audience) ?? 0;
+        named.set(leaf.audience, times + 1);
+        if (times === 0) open.push(this.conditionOf(leaf.audience));
+      }
+    // A single test is as short as the column that would stand for it.
+    return [...named.keys()].filter((id) => (named.get(id) ?? 0) > 1 && this.conditionOf(id).kind !== 'test');
+  }
+
+  /** One more than the highest layer of the shared audiences that an audience reaches. */
+  private layerOf(id: string, known: Map<string, number>): number {
+    const found = known.get(id);
+    if (found !== undefined) return found;
+    let layer = 0;
+    for (const leaf of leavesOf(this.conditionOf(id)))
+      if (leaf.kind === 'audience') layer = Math.max(layer, this.layerOf(leaf.audience, known));
+    if (this.shared.has(id)) layer++;
+    known.set(id, layer);
+    return layer;
+  }
+
+  private conditionOf(id: string): Condition {
+    const known = this.conditions.get(id) ?? this.surroundings.conditionOf(id);
+    if (!known) throw new Error(`no audience “${id}”`);
+    this.conditions.set(id, known);
+    return known;
+  }
 }
 
 function testSql(test: Test, surroundings: SqlSurroundings, bound: (string | number)[]): string {
@@ -62,30 +181,47 @@ function testSql(test: Test, surroundings: SqlSurroundings, bound: (string | num
   if (attribute.source !== 'contact') {
     if (question.kind === 'same-as' || question.kind === 'has-value-of')
       return ownSql(test, question.other, surroundings, bound);
-    const { place, holds } = planTest(test, catalogue);
+    const { place, holds } = compileTest(test, catalogue);
     return holds(facts.values[place], facts) ? 'TRUE' : 'FALSE';
   }
   const sql = `((${questionSql(question, attribute, surroundings, bound)}) IS TRUE)`;
   return negated ? `(NOT ${sql})` : sql;
 }
 
+/** The value of a contact's attribute, undefined as NULL. */
+function valueSql(id: string, { email, values }: ContactColumns, bind: (value: string) => string): string {
+  return id === 'email' ? email : `JSON_VALUE(${values}, ${bind(pathOf(id))})`;
+}
+
+/** The bytes of a contact's text as it is compared. */
+function foldedSql(id: string, columns: ContactColumns, bind: (value: string) => string): string {
+  const { folded } = columns;
+  return `BINARY IFNULL(JSON_VALUE(${folded}, ${bind(pathOf(id))}), ${valueSql(id, columns, bind)})`;
+}
+
+function pathOf(id: string): string {
+  return `$."${id}"`;
+}
+
 function questionSql(
   question: Question,
   attribute: Attribute,
-  { column, facts, catalogue }: SqlSurroundings,
+  { columns, facts, catalogue }: SqlSurroundings,
   bound: (string | number)[],
 ): string {
+  const column = columns.values;
   const bind = (value: string | number): string => {
     bound.push(value);
     return '?';
   };
   const list = (items: readonly (string | number)[]): string => items.map((item) => bind(item)).join(', ');
-  const path = `$."${attribute.id}"`;
-  const value = (): string => `JSON_VALUE(${column}, ${bind(path)})`;
+  const path = pathOf(attribute.id);
+  const value = (): string => valueSql(attribute.id, columns, bind);
+  const folded = (): string => foldedSql(attribute.id, columns, bind);
   const held = (): string => `JSON_EXTRACT(${column}, ${bind(path)})`;
   switch (question.kind) {
     case 'known':
-      return `JSON_EXISTS(${column}, ${bind(path)})`;
+      return attribute.id === 'email' ? `${columns.email} <> ''` : `JSON_EXISTS(${column}, ${bind(path)})`;
     case 'among': {
       const wanted = [...question.values];
       if (wanted.length === 0) return 'FALSE';
@@ -98,8 +234,12 @@ function questionSql(
       const [first, last] = [facts.today + question.from, facts.today + question.to];
       if (attribute.type === 'date')
         return `${value()} BETWEEN ${bind(isoDate(first))} AND ${bind(isoDate(last))}`;
-      const start = (day: number) => new Date(instantOf({ day, minute: 0 }, catalogue.zone)).toISOString();
-      return `(${value()} >= ${bind(start(first))} AND ${value()} < ${bind(start(last + 1))})`;
+      return instantsOfDays(first, last, catalogue.zone)
+        .map(({ from, until }) => {
+          const [start, end] = [new Date(from).toISOString(), new Date(until).toISOString()];
+          return `(${value()} >= ${bind(start)} AND ${value()} < ${bind(end)})`;
+        })
+        .join(' OR ');
     }
     case 'anniversary':
       return `SUBSTRING(${value()}, 6) IN (${list([...anniversaryDays(facts.today, question.days)])})`;
@@ -107,15 +247,14 @@ function questionSql(
       return `JSON_CONTAINS(${held()}, ${bind(JSON.stringify(question.values))})`;
     case 'has-any':
       return `JSON_OVERLAPS(${held()}, ${bind(JSON.stringify(question.values))})`;
+    case 'texts':
+      return `${folded()} IN (${list([...question.folded.keys()])})`;
     case 'part': {
-      const literal = question.text.replace(/[\\%_]/g, (sign) => `\\${sign}`);
-      const pattern =
-        question.where === 'contains'
-          ? `%${literal}%`
-          : question.where === 'starts'
-            ? `${literal}%`
-            : `%${literal}`;
-      return `${value()} LIKE ${bind(pattern)} COLLATE utf8mb4_unicode_ci`;
+      const { where, text } = question;
+      // UTF-8 lets a text be found in another by its bytes.
+      if (where === 'contains') return `LOCATE(BINARY ${bind(text)}, ${folded()}) > 0`;
+      const bytes = new TextEncoder().encode(text).length;
+      return `${where === 'starts' ? 'LEFT' : 'RIGHT'}(${folded()}, ${bytes}) = BINARY ${bind(text)}`;
     }
     case 'networks':
       return question.networks
@@ -206,14 +345,19 @@ function rangeSql(
 function ownSql(
   test: Test,
   other: string,
-  { catalogue, facts, column }: SqlSurroundings,
+  { catalogue, facts, columns }: SqlSurroundings,
   bound: (string | number)[],
 ): string {
   const fact = facts.values[catalogue.indexOf(test.attribute) ?? -1];
-  const wanted = typeof fact === 'string' ? [fact] : Array.isArray(fact) ? fact : [];
+  const wanted = typeof fact === 'string' ? [fold(fact)] : Array.isArray(fact) ? fact : [];
   if (wanted.length === 0) return 'FALSE';
-  bound.push(`$."${other}"`, ...wanted);
-  return `((BINARY JSON_VALUE(${column}, ?) IN (${wanted.map(() => '?').join(', ')})) IS TRUE)`;
+  const bind = (value: string) => {
+    bound.push(value);
+    return '?';
+  };
+  const own =
+    test.op === 'same-as' ? foldedSql(other, columns, bind) : `BINARY ${valueSql(other, columns, bind)}`;
+  return `((${own} IN (${wanted.map(bind).join(', ')})) IS TRUE)`;
 }
 
 function signInSql(test: Test, signedIn: string): string {

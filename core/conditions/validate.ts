@@ -5,9 +5,9 @@ import { isCountry } from '../attributes/countries.ts';
 import { isLanguageTag } from '../attributes/languages.ts';
 import { readNetwork } from '../attributes/networks.ts';
 import { type Condition, deepest, mostParts, type Test, withinBounds } from './condition.ts';
-import { fold } from './meaning.ts';
 import { type OperandKind, type Operator, operandKind, operatorOf } from './operators.ts';
-import { longestWindow, ruleProblem } from './recurrence.ts';
+import { longestWindow } from './recurrence.ts';
+import { ruleProblem, startProblem } from './recurrence-rule.ts';
 
 /** What is wrong with a part of a condition; `path` leads to the part, such as `of.2.of.values.0`. */
 export interface Problem {
@@ -76,8 +76,17 @@ function* testProblems(test: Test, catalogue: Catalogue): Generator<[field: stri
       yield [`values.${index}`, message];
     }
   }
-  const problem = sound && operator.arity === 'two' ? rangeProblem(test, operator, attribute) : undefined;
+  if (!sound) return;
+  const problem = operator.arity === 'two' ? rangeProblem(test, operator, attribute) : undefined;
   if (problem) yield ['values', problem];
+  if (test.op === 'recurs') yield* recurrenceProblems(test);
+}
+
+/** A rule must occur on the day that it starts on: RFC 5545, 3.8.5.3, leaves open what it means otherwise. */
+function* recurrenceProblems({ values: [start, , rule] }: Test): Generator<[field: string, message: string]> {
+  const local = readLocalTime(String(start));
+  const problem = local && startProblem(String(rule), local.day);
+  if (problem) yield ['values.0', `The rule ${problem}`];
 }
 
 function arityProblem(operator: Operator, count: number, attribute: Attribute): string | undefined {
@@ -143,10 +152,8 @@ function fits(kind: keyof typeof wantedOperand, value: string | number): boolean
     case 'time':
       return minuteOfDay(value) !== undefined;
     case 'text':
-      return value !== '';
     case 'part':
-      // Accents alone fold away, and what is left would be found in every text.
-      return value !== '' && fold(value) !== '';
+      return value !== '';
     case 'country':
       return isCountry(value);
     case 'network':

@@ -3,14 +3,14 @@ import { describe, expect, it } from 'vitest';
 import { attributes, noon, randomCondition, randomViewer } from '../../test/random-conditions.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { type Facts, factsOf } from '../attributes/viewer.ts';
-import { plan } from './check.ts';
 import { all, type Condition, not, test } from './condition.ts';
+import { compile } from './evaluate.ts';
 import { withoutGaps } from './without-gaps.ts';
 
 const catalogue = new Catalogue(attributes, 'Europe/London');
 
 const holdsFor = (condition: Condition, of: Facts): boolean =>
-  plan(condition, catalogue, () => undefined)(of, () => false);
+  compile(condition, catalogue, () => undefined)(of, () => false);
 const holds = (condition: Condition, contact: Record<string, unknown>): boolean =>
   holdsFor(condition, factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: noon }));
 

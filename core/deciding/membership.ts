@@ -1,8 +1,8 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import type { Facts } from '../attributes/viewer.ts';
 import { type Audience, findCircle } from '../audiences/audience.ts';
-import { type Check, plan } from '../conditions/check.ts';
 import { audiencesIn } from '../conditions/condition.ts';
+import { compile, type Predicate } from '../conditions/evaluate.ts';
 import { type Problem, validate } from '../conditions/validate.ts';
 
 const unknown = 0;
@@ -17,7 +17,7 @@ export class Membership {
   /** Why an audience can't be evaluated, by audience id. */
   readonly problems: ReadonlyMap<string, readonly Problem[]>;
   private readonly indexes: ReadonlyMap<string, number>;
-  private readonly checks: readonly (Check | undefined)[];
+  private readonly checks: readonly (Predicate | undefined)[];
   private readonly answers: Uint8Array;
   private facts: Facts | undefined;
   private readonly ask = (index: number): boolean => this.contains(index);
@@ -28,7 +28,7 @@ export class Membership {
     this.checks = audiences.map((audience) =>
       this.problems.has(audience.id)
         ? undefined
-        : plan(audience.condition, catalogue, (id) => this.indexes.get(id)),
+        : compile(audience.condition, catalogue, (id) => this.indexes.get(id)),
     );
     this.answers = new Uint8Array(audiences.length);
   }

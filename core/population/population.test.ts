@@ -5,8 +5,8 @@ import { faceKey, visibilityOf } from '../analysis/faces.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { plan } from '../conditions/check.ts';
 import { all, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { compile } from '../conditions/evaluate.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Content } from '../documents/document.ts';
 import { classify } from './classify.ts';
@@ -37,7 +37,7 @@ function holds(condition: Condition, { values, hasAccount }: Person, of = settin
     item: of.item ? { ...of.item } : null,
     instant: of.instant,
   });
-  return plan(condition, catalogue, () => undefined)(facts, () => false);
+  return compile(condition, catalogue, () => undefined)(facts, () => false);
 }
 
 function populationOf(people: Iterable<Person>): Population {

@@ -1,8 +1,8 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { type Fact, FactReader, type Facts, factReader } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { planTest } from '../conditions/check.ts';
 import type { Condition, Test } from '../conditions/condition.ts';
+import { compileTest } from '../conditions/evaluate.ts';
 import { meaningOf, type Question } from '../conditions/meaning.ts';
 import { type Bits, hasBit, rowsOf, setBit, wordsFor } from './bits.ts';
 import { type Column, columnFor } from './column.ts';
@@ -266,7 +266,7 @@ export class Population {
     const key = JSON.stringify([test.attribute, test.op, test.values, countsFromToday(question) ? today : 0]);
     const known = this.remembered.get(key);
     if (known) return known.bits;
-    const { holds } = planTest(test, this.catalogue);
+    const { holds } = compileTest(test, this.catalogue);
     const facts: Facts = { values: [], today };
     const bits = this.spare.pop()?.fill(0) ?? new Int32Array(this.alive.length);
     const ranges = rangesOf(question, attribute.type === 'date', today);
@@ -435,7 +435,7 @@ export class Asking {
       return { kind: 'bits', bits: population.withAccount, negated: test.op === 'is-no' };
     }
     if (test.op === 'same-as' || test.op === 'includes-own') return this.ownValue(test);
-    const { place, holds } = planTest(test, catalogue);
+    const { place, holds } = compileTest(test, catalogue);
     return holds(facts.values[place], facts) ? everyone : nobody;
   }
 

@@ -288,7 +288,8 @@ function audiencesRouter({ audiences }: Services): Router {
     response.json(await audiences.compare(parse(compareRequestSchema, request.body).audiences));
   });
   router.post('/counts', async (request, response) => {
-    response.json(await audiences.counts(parse(countsRequestSchema, request.body).conditions));
+    const { conditions, channel } = parse(countsRequestSchema, request.body);
+    response.json(await audiences.counts(conditions, channel));
   });
   router.put('/:id', async (request, response) => {
     const { id } = parse(named, request.params);

@@ -1,9 +1,9 @@
 import mysql from 'mysql2';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { fold } from '../../core/attributes/text-folding.ts';
 import { type Fact, valueOfFact } from '../../core/attributes/viewer.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
-import { fold } from '../../core/conditions/meaning.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Content } from '../../core/documents/document.ts';
 import { hasBit } from '../../core/population/bits.ts';

@@ -3,6 +3,7 @@ import { finished } from 'node:stream/promises';
 import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { type FileSurvey, type ImportReport, shownOfEach } from '../../contract/imports.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { mergeIncoming } from '../../core/exchange/merge.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type Incoming, Reading, type Rejected } from '../../core/exchange/reading.ts';
@@ -131,7 +132,7 @@ async function goThrough(
     const changed: (Write & { id: number })[] = [];
     for (const { one, cells } of incoming) {
       const { row, email = '', externalId } = one;
-      const address = byAddress.get(email.toLowerCase());
+      const address = byAddress.get(addressKey(email));
       const known = externalId === undefined ? undefined : byId.get(externalId);
       const merged = mergeIncoming(one, address, known, plan);
       if (merged.kind === 'rejected') {

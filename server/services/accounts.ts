@@ -1,4 +1,4 @@
-import { col, where } from 'sequelize';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { verifyNobody, verifyPassword } from '../passwords.ts';
 import { AccountRow, ContactRow, SettingRow, SiteAccountRow } from '../store/models.ts';
 
@@ -13,7 +13,7 @@ export async function findAccount(email: string, password: string): Promise<Acco
 export async function findSiteUser(email: string, password: string): Promise<number | undefined> {
   const contact = await ContactRow.findOne({
     attributes: ['id'],
-    where: where(col('emailKey'), email.toLowerCase()),
+    where: { emailKey: addressKey(email) },
   });
   const account = contact ? await SiteAccountRow.findByPk(contact.id) : null;
   const matches = account?.passwordHash

@@ -21,6 +21,7 @@ import { withoutGaps } from '../../core/conditions/without-gaps.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
+import type { Channel } from '../../core/documents/document.ts';
 import { audiencesOfDocument } from '../../core/documents/uses.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -253,7 +254,7 @@ export class Audiences {
   }
 
   /** How many are in each of some conditions; one with a problem counts nobody. */
-  async counts(conditions: readonly Condition[]): Promise<Counts> {
+  async counts(conditions: readonly Condition[], channel: Channel): Promise<Counts> {
     const { snapshot, catalogue } = await this.drafts.decider();
     const ids = new Set(snapshot.audiences.map(({ id }) => id));
     const sound = conditions.map((condition): Condition => {
@@ -262,7 +263,7 @@ export class Audiences {
     });
     const { asks } = this.people;
     const [counts, total] = await Promise.all([
-      asks.count(this.people.scopeOf(snapshot), this.people.now(), sound),
+      asks.count(this.people.scopeOf(snapshot), this.people.now(channel), sound),
       asks.total(),
     ]);
     return { counts, total };

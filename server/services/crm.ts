@@ -11,6 +11,7 @@ import {
   crmResultSchema,
   crmSettingsSchema,
 } from '../../contract/crm.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import { attributesOf, mergeSynced, readSynced, type Synced } from '../../core/exchange/synced.ts';
 import { Refusal } from '../refusal.ts';
@@ -197,9 +198,9 @@ export class Crm {
       }
       const { externalId, email = '' } = synced.incoming;
       if (read.has(externalId)) skip(externalId, 'is there twice');
-      else if (addresses.has(email.toLowerCase())) skip(externalId, 'has the address of another record');
+      else if (addresses.has(addressKey(email))) skip(externalId, 'has the address of another record');
       else read.set(externalId, synced);
-      addresses.add(email.toLowerCase());
+      addresses.add(addressKey(email));
     }
     const ids = await onOwnConnection(this.sequelize, async (connection) => {
       const { byAddress, byId } = await storedContacts(connection, [...addresses], [...read.keys()], true);
@@ -222,7 +223,7 @@ export class Crm {
       const added: Write[] = [];
       const changed: (Write & { id: number })[] = [];
       for (const [externalId, synced] of read) {
-        const address = byAddress.get((synced.incoming.email ?? '').toLowerCase());
+        const address = byAddress.get(addressKey(synced.incoming.email ?? ''));
         const record = byId.get(externalId);
         const changedHere = here.get((record ?? address)?.id ?? 0) ?? new Map<string, number>();
         const { merged, stored, kept } = mergeSynced(synced, address, record, changedHere, settings.conflict);

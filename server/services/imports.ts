@@ -5,6 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import type { Sequelize } from 'sequelize';
 import { type Import, type ImportReport, type ImportStatus, largestImport } from '../../contract/imports.ts';
 import { choicesOf } from '../../core/attributes/attribute.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { guessPlan } from '../../core/exchange/guess.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type PlanProblem, Reading } from '../../core/exchange/reading.ts';
@@ -190,7 +191,7 @@ export class Imports {
       }
       const { report, survey } = row;
       if (!report) continue;
-      const others = (shown: { email: string }) => shown.email.toLowerCase() !== email.toLowerCase();
+      const others = (shown: { email: string }) => addressKey(shown.email) !== addressKey(email);
       const { added, changed, unchanged, rejected } = report.samples;
       const samples = {
         added: added.filter(others),

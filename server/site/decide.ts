@@ -1,5 +1,4 @@
 import express, { type Request, type Response, Router } from 'express';
-import { col, where } from 'sequelize';
 import { z } from 'zod';
 import {
   type DecideAnswer,
@@ -10,6 +9,7 @@ import {
 } from '../../contract/decide.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { say } from '../../core/conditions/words.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { escapeHtml } from '../../core/rendering/escape.ts';
 import { visitOf } from '../../core/visits/visit.ts';
 import { parse } from '../http/parse.ts';
@@ -154,10 +154,7 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
 async function contactNamed(person: { email: string } | { externalId: string }): Promise<number | undefined> {
   const row = await ContactRow.findOne({
     attributes: ['id'],
-    where:
-      'email' in person
-        ? where(col('emailKey'), person.email.toLowerCase())
-        : { externalId: person.externalId },
+    where: 'email' in person ? { emailKey: addressKey(person.email) } : { externalId: person.externalId },
   });
   return row?.id;
 }

@@ -1,8 +1,8 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
-import { col, where } from 'sequelize';
 import { type Attribute, choicesOf, type Value } from '../../core/attributes/attribute.ts';
 import { parseValue } from '../../core/attributes/parse.ts';
 import type { FormBlock } from '../../core/documents/blocks.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { element } from '../../core/rendering/markup.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { addressProblem } from '../mail/sending.ts';
@@ -105,10 +105,9 @@ async function store(
   const problem = addressProblem(email);
   if (problem !== undefined) return { label: 'Email address', message: problem };
   const { id, isNew } = await inTransactionAmongOthers(async (transaction) => {
-    // By the address in lower case, byte by byte, as contacts are told apart everywhere.
     const there = await ContactRow.findOne({
       attributes: ['id'],
-      where: where(col('emailKey'), email.toLowerCase()),
+      where: { emailKey: addressKey(email) },
       transaction,
     });
     // Locked only where there is a row: locks on a gap would keep each other from filling it.

@@ -15,6 +15,7 @@ import type { AsksPeople, Crossing, ListQuery, Scope } from '../jobs/questions.t
 
 const hasAccount = 'EXISTS (SELECT 1 FROM site_accounts WHERE site_accounts.contactId = contacts.id)';
 const column = 'contacts.`values`';
+const columns = { id: 'contacts.id', email: 'contacts.email', values: column, folded: 'contacts.folded' };
 
 /** Answers about all contacts by the database itself, for more of them than memory is meant to hold. */
 export class AskedPeople implements AsksPeople {
@@ -27,8 +28,13 @@ export class AskedPeople implements AsksPeople {
   async count(scope: Scope, setting: Setting, conditions: readonly Condition[]): Promise<number[]> {
     const compiled = this.compile(scope, setting, conditions);
     const counts: number[] = [];
-    for (const { sql, values } of compiled)
-      counts.push(await this.one(`SELECT COUNT(*) AS found FROM contacts WHERE ${sql}`, values));
+    for (const { sql, values, join, joinValues } of compiled)
+      counts.push(
+        await this.one(`SELECT COUNT(*) AS found FROM contacts${join} WHERE ${sql}`, [
+          ...joinValues,
+          ...values,
+        ]),
+      );
     return counts;
   }
 
@@ -37,20 +43,25 @@ export class AskedPeople implements AsksPeople {
     if (!where) return [];
     // From all over the list: in the order of a number that each id has for good.
     const rows = await this.select<{ id: number }>(
-      `SELECT contacts.id FROM contacts WHERE ${where.sql} ORDER BY CRC32(contacts.id) LIMIT ${Number(most)}`,
-      where.values,
+      `SELECT contacts.id FROM contacts${where.join} WHERE ${where.sql} ORDER BY CRC32(contacts.id) LIMIT ${Number(most)}`,
+      [...where.joinValues, ...where.values],
     );
     return rows.map(({ id }) => id).sort((left, right) => left - right);
   }
 
   async changes(scope: Scope, settings: readonly Setting[], condition: Condition, most: number) {
-    const compiled = settings.map((setting) => this.compile(scope, setting, [condition])[0]);
+    const compiled = settings.map(
+      (setting, index) => this.compile(scope, setting, [condition], `step${index}`)[0],
+    );
     const steps: Awaited<ReturnType<AsksPeople['changes']>> = [];
     for (const [index, now] of compiled.entries()) {
       const before = compiled[index - 1];
       steps.push({
         count: now
-          ? await this.one(`SELECT COUNT(*) AS found FROM contacts WHERE ${now.sql}`, now.values)
+          ? await this.one(`SELECT COUNT(*) AS found FROM contacts${now.join} WHERE ${now.sql}`, [
+              ...now.joinValues,
+              ...now.values,
+            ])
           : 0,
         entering: await this.crossing(now, before, most),
         leaving: await this.crossing(before, now, most),
@@ -67,8 +78,8 @@ export class AskedPeople implements AsksPeople {
     // Most tests say the same of one day as of the next.
     if (!inside || !outside || JSON.stringify(inside) === JSON.stringify(outside))
       return { count: 0, ids: [] };
-    const from = `FROM contacts WHERE (${inside.sql}) AND NOT (${outside.sql})`;
-    const values = [...inside.values, ...outside.values];
+    const from = `FROM contacts${inside.join}${outside.join} WHERE (${inside.sql}) AND NOT (${outside.sql})`;
+    const values = [...inside.joinValues, ...outside.joinValues, ...inside.values, ...outside.values];
     const rows = await this.select<{ id: number }>(
       `SELECT contacts.id ${from} ORDER BY contacts.id LIMIT ${Number(most)}`,
       values,
@@ -115,11 +126,15 @@ export class AskedPeople implements AsksPeople {
       setting,
       ids.map((audience) => ({ kind: 'audience', audience })),
     );
-    const columns = compiled.map(({ sql }, index) => `(${sql}) AS in${index}`);
-    const values = compiled.flatMap(({ values }) => values);
+    const members = compiled.map(({ sql }, index) => `(${sql}) AS in${index}`);
+    const values = [
+      ...compiled.flatMap(({ values }) => values),
+      ...compiled.flatMap(({ joinValues }) => joinValues),
+    ];
+    const joins = compiled.map(({ join }) => join).join('');
     const names = ids.map((_, index) => `in${index}`);
     const rows = await this.select<{ [name: string]: number }>(
-      `SELECT ${[...names, 'COUNT(*) AS people', 'MIN(id) AS first'].join(', ')} FROM (SELECT ${['contacts.id', ...columns].join(', ')} FROM contacts) AS told${names.length > 0 ? ` GROUP BY ${names.join(', ')}` : ''}`,
+      `SELECT ${[...names, 'COUNT(*) AS people', 'MIN(id) AS first'].join(', ')} FROM (SELECT ${['contacts.id', ...members].join(', ')} FROM contacts${joins}) AS told${names.length > 0 ? ` GROUP BY ${names.join(', ')}` : ''}`,
       values,
     );
     const place = new Map(ids.map((id, index) => [id, index]));
@@ -148,10 +163,14 @@ export class AskedPeople implements AsksPeople {
     const search = query.search.trim();
     const searched =
       search === '' ? 'TRUE' : "CONCAT(contacts.name, ' ', contacts.email) LIKE ? COLLATE utf8mb4_unicode_ci";
-    const values = [...where.values, ...(search === '' ? [] : [`%${search.replace(/[\\%_]/g, '\\$&')}%`])];
+    const values = [
+      ...where.joinValues,
+      ...where.values,
+      ...(search === '' ? [] : [`%${search.replace(/[\\%_]/g, '\\$&')}%`]),
+    ];
     const attribute = new Catalogue(scope.attributes, scope.zone).get(query.sort);
     const order = orderSql(attribute, query.direction === 'up' ? 'ASC' : 'DESC');
-    const from = `FROM contacts WHERE ${where.sql} AND ${searched}`;
+    const from = `FROM contacts${where.join} WHERE ${where.sql} AND ${searched}`;
     const rows = await this.select<{ id: number }>(
       `SELECT contacts.id ${from} ORDER BY ${order.sql} LIMIT ${Number(query.from)}, ${Number(query.most)}`,
       [...values, ...order.values],
@@ -167,7 +186,12 @@ export class AskedPeople implements AsksPeople {
 
   async stop(): Promise<void> {}
 
-  private compile(scope: Scope, setting: Setting, conditions: readonly Condition[]): SqlCondition[] {
+  private compile(
+    scope: Scope,
+    setting: Setting,
+    conditions: readonly Condition[],
+    name = 'asked',
+  ): SqlCondition[] {
     const catalogue = new Catalogue(scope.attributes, scope.zone);
     const { problems } = new Membership(catalogue, scope.audiences);
     const byId = new Map(scope.audiences.map((audience) => [audience.id, audience.condition]));
@@ -179,13 +203,14 @@ export class AskedPeople implements AsksPeople {
       instant: setting.instant,
     });
     const nobody: Condition = { kind: 'any', of: [] };
-    return conditions.map((condition) =>
+    return conditions.map((condition, index) =>
       toSql(condition, {
         catalogue,
         conditionOf: (id) => (problems.has(id) ? nobody : (byId.get(id) ?? nobody)),
         facts,
         signedIn: setting.channel === 'email' ? 'FALSE' : hasAccount,
-        column,
+        columns,
+        joinedAs: `${name}${index}`,
       }),
     );
   }
@@ -200,7 +225,9 @@ export class AskedPeople implements AsksPeople {
   }
 }
 
-function orderSql(attribute: Attribute | undefined, direction: 'ASC' | 'DESC'): SqlCondition {
+type Ordering = Pick<SqlCondition, 'sql' | 'values'>;
+
+function orderSql(attribute: Attribute | undefined, direction: 'ASC' | 'DESC'): Ordering {
   const byName = 'contacts.name, contacts.id';
   if (!attribute) return { sql: `contacts.name ${direction}, contacts.id ${direction}`, values: [] };
   if (attribute.id === 'email') return { sql: `contacts.email ${direction}`, values: [] };

@@ -1,7 +1,9 @@
 import mysql, { type Connection, type ResultSetHeader, type RowDataPacket } from 'mysql2/promise';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import type { Fields, Stored } from '../../core/exchange/merge.ts';
 import { displayName } from './display-name.ts';
+import { foldedTexts } from './folded-texts.ts';
 
 /** Through what contacts change. */
 export interface Cause {
@@ -34,7 +36,7 @@ export async function storedContacts(
   const byAddress = new Map<string, Stored>();
   const byId = new Map<string, Stored>();
   for (const [column, keys] of [
-    ['emailKey', emails.map((email) => email.toLowerCase())],
+    ['emailKey', emails.map(addressKey)],
     ['externalId', externalIds],
   ] as const) {
     if (keys.length === 0) continue;
@@ -44,7 +46,7 @@ export async function storedContacts(
     );
     for (const row of rows) {
       const stored = contactFrom(row);
-      byAddress.set(stored.email.toLowerCase(), stored);
+      byAddress.set(addressKey(stored.email), stored);
       if (stored.externalId !== null) byId.set(stored.externalId, stored);
     }
   }
@@ -64,13 +66,15 @@ export async function addContacts(
   if (writes.length === 0) return [];
   const now = new Date();
   const [rows] = await connection.query<RowDataPacket[]>(
-    'INSERT INTO contacts (email, externalId, name, `values`, createdAt, updatedAt) VALUES ? RETURNING id',
+    'INSERT INTO contacts (email, emailKey, externalId, name, `values`, folded, createdAt, updatedAt) VALUES ? RETURNING id',
     [
       writes.map(({ person: { email, externalId, values } }) => [
         email,
+        addressKey(email),
         externalId,
         displayName(values, email),
         jsonLiteral(values),
+        jsonLiteral(foldedTexts(values, email)),
         now,
         now,
       ]),
@@ -94,16 +98,18 @@ export async function changeContacts(
   if (writes.length === 0) return;
   const now = new Date();
   await connection.query<ResultSetHeader>(
-    `INSERT INTO contacts (id, email, externalId, name, \`values\`, createdAt, updatedAt) VALUES ?
-     ON DUPLICATE KEY UPDATE email = VALUES(email), externalId = VALUES(externalId), name = VALUES(name),
-       \`values\` = VALUES(\`values\`), updatedAt = VALUES(updatedAt)`,
+    `INSERT INTO contacts (id, email, emailKey, externalId, name, \`values\`, folded, createdAt, updatedAt) VALUES ?
+     ON DUPLICATE KEY UPDATE email = VALUES(email), emailKey = VALUES(emailKey), externalId = VALUES(externalId),
+       name = VALUES(name), \`values\` = VALUES(\`values\`), folded = VALUES(folded), updatedAt = VALUES(updatedAt)`,
     [
       writes.map(({ id, person: { email, externalId, values } }) => [
         id,
         email,
+        addressKey(email),
         externalId,
         displayName(values, email),
         jsonLiteral(values),
+        jsonLiteral(foldedTexts(values, email)),
         now,
         now,
       ]),

@@ -15,8 +15,10 @@ import type { Condition } from '../../core/conditions/condition.ts';
 import type { Change } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Access, Content, DocumentKind } from '../../core/documents/document.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
+import { foldedTexts } from './folded-texts.ts';
 
 export class AccountRow extends Model<InferAttributes<AccountRow>, InferCreationAttributes<AccountRow>> {
   declare id: CreationOptional<number>;
@@ -37,11 +39,15 @@ export class AttributeRow extends Model<
 export class ContactRow extends Model<InferAttributes<ContactRow>, InferCreationAttributes<ContactRow>> {
   declare id: CreationOptional<number>;
   declare email: string;
+  /** What the address is known by; set with the address. */
+  declare emailKey: CreationOptional<string>;
   /** What another system knows the contact by. */
   declare externalId: CreationOptional<string | null>;
   /** First and last name, or the email address where there is none; kept for sorting and search. */
   declare name: string;
   declare values: { [attribute: string]: unknown };
+  /** The texts among values and address as they are compared; kept up to date when the row is saved. */
+  declare folded: CreationOptional<{ [attribute: string]: string }>;
   declare unsubscribedAt: CreationOptional<Date | null>;
   declare createdAt: CreationOptional<Date>;
   declare updatedAt: CreationOptional<Date>;
@@ -233,6 +239,14 @@ const string = DataTypes.STRING;
 const instant = DataTypes.DATE(3);
 const revision = () => ({ type: DataTypes.INTEGER.UNSIGNED, defaultValue: 1 });
 
+/** Keeps what the database compares in step with what it is made from. */
+function setCompared(row: Model): void {
+  if (!(row instanceof ContactRow)) return;
+  if (!row.isNewRecord && !row.changed('email') && !row.changed('values')) return;
+  row.emailKey = addressKey(row.email);
+  row.folded = foldedTexts(row.values, row.email);
+}
+
 /** Ties the models to a connection. One process uses one database at a time. */
 export function defineModels(sequelize: Sequelize): void {
   const table = (tableName: string, timestamps: 'none' | 'created' | 'both') => ({
@@ -253,15 +267,19 @@ export function defineModels(sequelize: Sequelize): void {
     {
       id: serial(),
       email: string,
+      emailKey: string,
       externalId: string,
       name: string,
       values: DataTypes.JSON,
+      folded: DataTypes.JSON,
       unsubscribedAt: instant,
       createdAt: instant,
       updatedAt: instant,
     },
     table('contacts', 'both'),
   );
+  ContactRow.addHook('beforeSave', setCompared);
+  ContactRow.addHook('beforeBulkCreate', (rows) => rows.forEach(setCompared));
   SiteAccountRow.init(
     { contactId: { type: DataTypes.INTEGER.UNSIGNED, primaryKey: true }, passwordHash: string },
     table('site_accounts', 'created'),

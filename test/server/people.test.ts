@@ -29,7 +29,12 @@ async function countBySql(
     conditionOf: (id) => demoAudiences.find((audience) => audience.id === id)?.condition,
     facts: factsOf(catalogue, { contact: null, signedIn: false, visit: {}, item: null, instant: Date.now() }),
     signedIn: 'EXISTS (SELECT 1 FROM site_accounts WHERE contactId = contacts.id)',
-    column: 'contacts.`values`',
+    columns: {
+      id: 'contacts.id',
+      email: 'contacts.email',
+      values: 'contacts.`values`',
+      folded: 'contacts.folded',
+    },
   });
   const [row] = await instance.sequelize.query<{ people: number }>(
     `SELECT COUNT(*) AS people FROM contacts WHERE ${sql}`,

@@ -3,8 +3,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { factsOf } from '../../core/attributes/viewer.ts';
 import type { Audience } from '../../core/audiences/audience.ts';
-import { plan } from '../../core/conditions/check.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
+import { compile } from '../../core/conditions/evaluate.ts';
 import type { Content } from '../../core/documents/document.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { PeopleThread } from '../../server/jobs/people-thread.ts';
@@ -67,7 +67,7 @@ afterAll(async () => {
 
 /** Evaluation, a contact at a time. */
 function byEvaluation(condition: Condition, setting: Setting): number[] {
-  const check = plan(condition, catalogue, () => undefined);
+  const check = compile(condition, catalogue, () => undefined);
   return contacts.flatMap(({ values, hasAccount }, index) => {
     const facts = factsOf(catalogue, {
       contact: { ...values, email: `p${index}@example.org` },

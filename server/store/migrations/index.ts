@@ -5,6 +5,7 @@ import { up as audienceHistory } from './0003-audience-history.ts';
 import { up as factsAndOwners } from './0004-facts-and-owners.ts';
 import { up as collectionsAndSite } from './0005-collections-and-site.ts';
 import { up as itemViews } from './0006-item-views.ts';
+import { up as comparedTexts } from './0007-compared-texts.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -14,4 +15,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0004-facts-and-owners', up: ({ context }) => factsAndOwners(context) },
   { name: '0005-collections-and-site', up: ({ context }) => collectionsAndSite(context) },
   { name: '0006-item-views', up: ({ context }) => itemViews(context) },
+  { name: '0007-compared-texts', up: ({ context }) => comparedTexts(context) },
 ];

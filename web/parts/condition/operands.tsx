@@ -6,7 +6,7 @@ import { countryCodes, countryName, findCountry } from '../../../core/attributes
 import type { Test } from '../../../core/conditions/condition.ts';
 import { english } from '../../../core/conditions/english.ts';
 import { type OperandKind, type Operator, operandKind } from '../../../core/conditions/operators.ts';
-import { ruleProblem } from '../../../core/conditions/recurrence.ts';
+import { ruleProblem } from '../../../core/conditions/recurrence-rule.ts';
 import { validate } from '../../../core/conditions/validate.ts';
 import { count } from '../person.tsx';
 

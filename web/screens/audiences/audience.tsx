@@ -242,6 +242,7 @@ function AudienceEditor({
         )}
         <Findings
           proved={analysis?.findings ?? []}
+          refused={analysis?.refused}
           today={counted.data?.today ?? []}
           onRepair={(condition) => change((before) => ({ ...before, condition }))}
         />

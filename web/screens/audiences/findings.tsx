@@ -1,8 +1,9 @@
 import type { Count } from '../../../contract/audiences.ts';
 import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
-import { TextButton } from '../../parts/button.tsx';
+import { useCounts } from '../../app/counts.ts';
 import { Notice } from '../../parts/notice.tsx';
+import { Repairs, sayMoves } from '../../parts/repairs.tsx';
 
 const titles = {
   'never-true': 'This can never be true',
@@ -10,6 +11,9 @@ const titles = {
   'no-effect': 'A part changes nothing',
   'empty-group': 'A group without a test',
   over: 'A window that is over',
+  coming: 'Starts later',
+  'past-midnight': 'Past midnight',
+  'not-proved': 'Not proved',
   'needs-visit': 'Not known by email',
   same: 'The same as another audience',
   contained: 'Part of another audience',
@@ -25,10 +29,13 @@ export function Findings({
   proved,
   today,
   onRepair,
+  refused,
 }: {
   proved: ConditionAnalysis['findings'];
   today: Count['today'];
   onRepair: (condition: Condition) => void;
+  /** Why nothing could be proved, where nothing could. */
+  refused: string | undefined;
 }) {
   const kinds = new Set(proved.map(({ kind }) => kind));
   const isSaid = ({ kind }: Count['today'][number]) =>
@@ -40,9 +47,19 @@ export function Findings({
     ...proved,
     ...today.filter((found) => !isSaid(found)).map((found) => ({ ...found, relies: false })),
   ].sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
-  if (findings.length === 0) return null;
+  const sayCount = useCounts(
+    findings.flatMap(({ repairs }) =>
+      repairs.flatMap(({ joins, leaves }) => [joins, leaves].filter((one) => one !== null)),
+    ),
+  );
+  if (findings.length === 0 && refused === undefined) return null;
   return (
     <section aria-label="Findings" className="mt-auto flex max-w-2xl flex-col gap-2 pt-6">
+      {refused !== undefined && (
+        <Notice kind="careful" title="Not proved">
+          {refused}, so nothing is proved about this condition. Counts are right all the same.
+        </Notice>
+      )}
       {findings.map((finding) => (
         <Notice
           key={`${finding.kind} ${finding.sentence}`}
@@ -53,13 +70,13 @@ export function Findings({
           {finding.relies && (
             <span className="text-quiet"> This relies on what is stated to always hold.</span>
           )}
-          <span className="mt-1 flex flex-wrap gap-x-3">
-            {finding.repairs.map((repair) => (
-              <TextButton key={repair.label} onClick={() => onRepair(repair.condition)}>
-                {repair.label}
-              </TextButton>
-            ))}
-          </span>
+          <Repairs
+            offers={finding.repairs.map((repair) => ({
+              label: repair.label,
+              effect: sayMoves(repair, sayCount),
+              apply: () => onRepair(repair.condition),
+            }))}
+          />
         </Notice>
       ))}
     </section>

@@ -1,45 +1,44 @@
-import useSWR from 'swr';
-import { countsSchema } from '../../../contract/audiences.ts';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import type { DocumentFinding } from '../../../core/analysis/finding.ts';
-import type { Content } from '../../../core/documents/document.ts';
-import { call } from '../../app/api.ts';
+import type { Channel, Content } from '../../../core/documents/document.ts';
+import { useCounts } from '../../app/counts.ts';
+import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
+import { Repairs, sayChanges } from '../../parts/repairs.tsx';
 
 /** What is proved about the document, those of the chosen slot first, each with its repairs. */
 export function DocumentFindings({
   analysis,
+  channel,
   slot,
   onSelect,
   onRepair,
 }: {
   analysis: DocumentAnalysis;
+  channel: Channel;
   slot: string | undefined;
   onSelect: (id: string) => void;
   onRepair: (content: Content) => void;
 }) {
-  const people = analysis.findings.flatMap((finding) => finding.people ?? []);
-  const { data } = useSWR(
-    people.length > 0 ? ['/audiences/counts', people] : null,
-    () => call('POST', '/audiences/counts', countsSchema, { conditions: people }),
-    { keepPreviousData: true, revalidateOnFocus: false },
-  );
+  const asked = analysis.findings.flatMap(({ people, repairs }) => [
+    ...(people ? [people] : []),
+    ...repairs.flatMap(({ changes }) => (changes === null ? [] : [changes])),
+  ]);
+  const sayCount = useCounts(asked, channel);
   if (analysis.refused !== undefined)
     return (
       <Notice kind="careful" title="Not proved">
-        {analysis.refused}; this document is too varied to prove things about.
+        {analysis.refused}, so nothing is proved about this document. What each person sees is right all the
+        same.
       </Notice>
     );
   const findings = [...analysis.findings].sort(
     (left, right) => Number(right.slot === slot) - Number(left.slot === slot),
   );
-  const affected = (finding: DocumentFinding): string => {
-    const at = finding.people && people.indexOf(finding.people);
-    const found = at === undefined ? undefined : data?.counts[at];
-    return data && found !== undefined
-      ? ` That is ${count(found)} of ${count(data.total)} contacts today.`
-      : '';
+  const affected = ({ people }: DocumentFinding): string => {
+    const counted = people ? sayCount(people) : '';
+    if (counted === '') return '';
+    return counted.startsWith('decided') ? ` Who that is is ${counted}.` : ` That is ${counted} today.`;
   };
   return (
     <section aria-label="Findings" className="flex flex-col gap-2 empty:hidden">
@@ -53,27 +52,18 @@ export function DocumentFindings({
           >
             {finding.sentence}
             {affected(finding)}
-            <span className="mt-1 flex flex-wrap gap-x-3">
-              {place !== undefined && place !== slot && (
-                <button
-                  type="button"
-                  className="text-left underline underline-offset-2"
-                  onClick={() => onSelect(place)}
-                >
-                  Show me
-                </button>
-              )}
-              {finding.repairs.map((repair) => (
-                <button
-                  key={repair.label}
-                  type="button"
-                  className="text-left underline underline-offset-2"
-                  onClick={() => onRepair(repair.content)}
-                >
-                  {repair.label}
-                </button>
-              ))}
-            </span>
+            {place !== undefined && place !== slot && (
+              <span className="mt-1 block">
+                <TextButton onClick={() => onSelect(place)}>Show me</TextButton>
+              </span>
+            )}
+            <Repairs
+              offers={finding.repairs.map((repair) => ({
+                label: repair.label,
+                effect: sayChanges(repair.changes, sayCount),
+                apply: () => onRepair(repair.content),
+              }))}
+            />
           </Notice>
         );
       })}
@@ -93,4 +83,10 @@ const titles: Record<DocumentFinding['kind'], string> = {
   order: 'Another order than elsewhere',
   deviates: 'Other audiences than are set',
   'no-fallback': 'A hole in the text',
+  'not-here': 'Nobody gets it here',
+  circle: 'An audience that builds on itself',
+  coming: 'Starts later',
+  'one-slot': 'Two slots that are one',
+  'gap-between': 'Some get none of them',
+  'not-proved': 'Not proved',
 };

@@ -1,7 +1,7 @@
 import type { Editor } from '@tiptap/react';
 import { Send } from 'lucide-react';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
-import { findNode } from '../../../core/documents/document.ts';
+import { channelOf, findNode } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { fieldsWithoutFallback, placesLinkedTo } from '../../../core/documents/validate.ts';
 import { useDocuments, usePictures } from '../../app/data.ts';
@@ -142,6 +142,7 @@ export function Selection({
       {analysis && (
         <DocumentFindings
           analysis={shown.document.content === content ? analysis : withoutRepairs(analysis)}
+          channel={channelOf(document.kind)}
           slot={slot?.id}
           onSelect={blocks.select}
           onRepair={(next) => edit(() => next)}

@@ -25,12 +25,12 @@ const face = (choices: number[], more: Partial<Face> = {}): Face => ({
   choices,
   anonymous: false,
   witness: { contact: { tier: 'midnight' }, signedIn: true, visit: {}, item: null, instant },
-  description: { in: [], notIn: [], exact: true, facts: undefined },
+  description: { in: [], notIn: [], facts: undefined },
   ...more,
 });
 const stepsOf = (faces: Face[], found: Cast['faces'] = []) =>
   stepsByFace(
-    { faces, complete: true, findings: [], refused: undefined },
+    { faces, complete: true, findings: [], overlaps: [], refused: undefined },
     castOf({ faces: found }),
     nameOf,
     instant,
@@ -86,11 +86,10 @@ describe('the steps of the viewer bar by face', () => {
   it.each([
     ['Midnight members', { in: ['midnight'] }],
     ['Midnight members, not “Twilight members”', { in: ['midnight'], notIn: ['twilight'] }],
-    ['Midnight members, in part', { in: ['midnight'], exact: false }],
     ['Signed in, no membership tier', { notIn: ['midnight'], facts: ['signed in', 'no membership tier'] }],
     ['Everybody', {}],
   ])('are called “%s”', (label, description) => {
-    const whole = { in: [], notIn: [], exact: true, facts: undefined, ...description };
+    const whole = { in: [], notIn: [], facts: undefined, ...description };
     expect(stepsOf([face([0], { description: whole })])[0]?.label).toBe(label);
   });
 });

@@ -98,17 +98,16 @@ function noteOf(anonymous: boolean, name: string | undefined, people: number, ne
 }
 
 function faceLabel(
-  { in: some, notIn, exact, facts }: FaceDescription,
+  { in: some, notIn, facts }: FaceDescription,
   nameOf: (audience: string) => string,
 ): string {
   const inside = some.map(nameOf).join(' and ');
   const outside = notIn.length === 0 ? '' : `not ${notIn.map((id) => `“${nameOf(id)}”`).join(' or ')}`;
   // By attributes where that is no longer, or where audiences only say what it is not.
-  if (facts && facts.length > 0 && (!exact || some.length === 0 || facts.length < some.length + notIn.length))
+  if (facts && facts.length > 0 && (some.length === 0 || facts.length < some.length + notIn.length))
     return capital(facts.join(', '));
   const words = [inside, outside].filter((part) => part !== '').join(', ') || 'everybody';
-  const said = capital(words);
-  return exact ? said : `${said}, in part`;
+  return capital(words);
 }
 
 function capital(words: string): string {

@@ -1,8 +1,9 @@
 import { useMemo } from 'react';
-import { TooManyValues } from '../../../core/analysis/cells.ts';
-import { alternativesOf, type Otherwise } from '../../../core/analysis/nearest.ts';
+import { TooManyValues } from '../../../core/analysis/domains/domain.ts';
+import { alternativesOf } from '../../../core/analysis/nearest.ts';
 import type { State } from '../../../core/analysis/states.ts';
-import { World } from '../../../core/analysis/world.ts';
+import { OutOfWork, Work } from '../../../core/analysis/work.ts';
+import { type Trait, World } from '../../../core/analysis/world.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
 import { soundFacts } from '../../../core/audiences/fact-problems.ts';
@@ -100,10 +101,11 @@ function findAlternatives(
       channel: channelOf(kind),
       instant,
       stated: soundFacts(snapshot.facts, catalogue),
+      work: new Work({ time: 150 }),
     });
     return alternativesOf(slot, current, facts, world);
   } catch (error) {
-    if (error instanceof TooManyValues) return [];
+    if (error instanceof TooManyValues || error instanceof OutOfWork) return [];
     throw error;
   }
 }
@@ -114,7 +116,7 @@ const stateWords: Record<State, string> = {
   'signed-in': 'signed in',
 };
 
-function sayChanges(changes: readonly Otherwise[], zone: string): string {
+function sayChanges(changes: readonly Trait[], zone: string): string {
   const said = changes.map((change) => {
     if ('state' in change) return stateWords[change.state];
     if ('moment' in change) return momentLabel(change.moment, zone);
@@ -149,9 +151,13 @@ export function ExplanationTree({
       return (
         <div className="text-[13px] leading-[18px] text-quiet">
           in “{nameOf(explanation.audience)}”: {outcome}
-          <div className="ml-1 border-l border-line pl-2">
-            <ExplanationTree explanation={explanation.because} nameOf={nameOf} />
-          </div>
+          {explanation.because ? (
+            <div className="ml-1 border-l border-line pl-2">
+              <ExplanationTree explanation={explanation.because} nameOf={nameOf} />
+            </div>
+          ) : (
+            ' (explained above)'
+          )}
         </div>
       );
     default: {

@@ -3,26 +3,27 @@ import type { Catalogue } from '../attributes/catalogue.ts';
 import { lookup } from '../attributes/languages.ts';
 import { addressNumber, contains } from '../attributes/networks.ts';
 import { matchesPattern } from '../attributes/patterns.ts';
+import { fold } from '../attributes/text-folding.ts';
 import type { Fact, Facts } from '../attributes/viewer.ts';
 import type { Condition, Test } from './condition.ts';
-import { anniversaryDays, fold, meaningOf, type Question, type Range } from './meaning.ts';
+import { anniversaryDays, meaningOf, type Question, type Range } from './meaning.ts';
 import { Recurrence } from './recurrence.ts';
 
-/** A condition made ready to run. `ask` answers for another audience by the index that planning gave it. */
-export type Check = (facts: Facts, ask: (audience: number) => boolean) => boolean;
+/** A compiled condition. `ask` answers for another audience by the index that it was compiled with. */
+export type Predicate = (facts: Facts, ask: (audience: number) => boolean) => boolean;
 
 /**
- * Plans a condition once so that running it is cheap. The condition must be free of problems (see validate.ts);
+ * Compiles a condition to a function that is cheap to run. The condition must be free of problems (see validate.ts);
  * one that is not throws an Error here, never while running.
  */
-export function plan(
+export function compile(
   condition: Condition,
   catalogue: Catalogue,
   audienceIndex: (id: string) => number | undefined,
-): Check {
+): Predicate {
   switch (condition.kind) {
     case 'test': {
-      const { place, holds } = planTest(condition, catalogue);
+      const { place, holds } = compileTest(condition, catalogue);
       return (facts) => holds(facts.values[place], facts);
     }
     case 'audience': {
@@ -31,11 +32,11 @@ export function plan(
       return (_facts, ask) => ask(index);
     }
     case 'not': {
-      const check = plan(condition.of, catalogue, audienceIndex);
+      const check = compile(condition.of, catalogue, audienceIndex);
       return (facts, ask) => !check(facts, ask);
     }
     case 'all': {
-      const [first, second, ...rest] = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      const [first, second, ...rest] = condition.of.map((part) => compile(part, catalogue, audienceIndex));
       if (!first) return () => true;
       if (!second) return first;
       if (rest.length === 0) return (facts, ask) => first(facts, ask) && second(facts, ask);
@@ -46,7 +47,7 @@ export function plan(
       };
     }
     case 'any': {
-      const [first, second, ...rest] = condition.of.map((part) => plan(part, catalogue, audienceIndex));
+      const [first, second, ...rest] = condition.of.map((part) => compile(part, catalogue, audienceIndex));
       if (!first) return () => false;
       if (!second) return first;
       if (rest.length === 0) return (facts, ask) => first(facts, ask) || second(facts, ask);
@@ -62,8 +63,8 @@ export function plan(
 /** Whether a test holds for a value; `facts` is who has it, for tests against today or another attribute. */
 export type FactTest = (fact: Fact, facts: Facts) => boolean;
 
-/** A single test made ready to run, with the place of the value it is about. */
-export function planTest(test: Test, catalogue: Catalogue): { place: number; holds: FactTest } {
+/** A compiled test, with the place of the value it is about. */
+export function compileTest(test: Test, catalogue: Catalogue): { place: number; holds: FactTest } {
   const place = catalogue.indexOf(test.attribute);
   const attribute = catalogue.get(test.attribute);
   if (place === undefined || !attribute) throw new Error(`no attribute “${test.attribute}”`);
@@ -78,6 +79,8 @@ function answer(question: Question, isInstant: boolean, catalogue: Catalogue): F
       return (fact) => fact !== undefined;
     case 'among':
       return amongTest(question.values);
+    case 'texts':
+      return (fact) => typeof fact === 'string' && question.folded.has(fold(fact));
     case 'within':
       return withinTest(question.ranges);
     case 'days-from-today': {
@@ -117,7 +120,10 @@ function answer(question: Question, isInstant: boolean, catalogue: Catalogue): F
     }
     case 'same-as': {
       const other = catalogue.indexOf(question.other) ?? -1;
-      return (fact, { values }) => fact !== undefined && fact === values[other];
+      return (fact, { values }) => {
+        const own = values[other];
+        return typeof fact === 'string' && typeof own === 'string' && fold(fact) === fold(own);
+      };
     }
     case 'has-value-of': {
       const other = catalogue.indexOf(question.other) ?? -1;
@@ -147,7 +153,8 @@ function withinTest(ranges: readonly Range[]): FactTest {
   const [only] = ranges;
   if (only && ranges.length === 1) {
     const { from, to, withoutFrom, withoutTo } = only;
-    if (from === to) return (fact) => fact === from;
+    // Half-open from a value to itself is empty: a window that clocks skip, for instance.
+    if (from === to) return withoutFrom || withoutTo ? () => false : (fact) => fact === from;
     if (to === Number.POSITIVE_INFINITY)
       return withoutFrom
         ? (fact) => typeof fact === 'number' && fact > from

@@ -1,0 +1,109 @@
+import { all, any, type Condition, inAudience, not } from '../conditions/condition.ts';
+import { everyoneElse } from '../deciding/decide.ts';
+import {
+  type Access,
+  type Content,
+  listsOf,
+  type Node,
+  regionNames,
+  type Slot,
+  slotsOf,
+} from '../documents/document.ts';
+import type { Diagram } from './diagrams.ts';
+import { slotDiagrams } from './faces.ts';
+import type { World } from './world.ts';
+
+/** A slot around something, with the choice of it that shows what stands there. */
+export interface Around {
+  readonly slot: Slot;
+  readonly choice: number;
+}
+
+/** The slots around each node of a document, by its id, outermost first. */
+export function aroundEach(content: Content): ReadonlyMap<string, readonly Around[]> {
+  const found = new Map<string, readonly Around[]>();
+  const walk = (nodes: readonly Node[], around: readonly Around[]): void => {
+    for (const node of nodes) {
+      found.set(node.id, around);
+      if (node.kind !== 'slot') {
+        for (const list of listsOf(node)) walk(list, around);
+        continue;
+      }
+      for (const [choice, variant] of node.variants.entries())
+        walk(variant.content, [...around, { slot: node, choice }]);
+      walk(node.otherwise, [...around, { slot: node, choice: everyoneElse }]);
+    }
+  };
+  for (const region of regionNames) walk(content[region], []);
+  return found;
+}
+
+/** Who a slot shows one of its choices to: the first audience that somebody is in, or everyone else. */
+export function whoGets(audiences: readonly string[], choice: number): Condition[] {
+  const passed = choice === everyoneElse ? audiences : audiences.slice(0, choice);
+  const own = audiences[choice];
+  return [...(own === undefined ? [] : [inAudience(own)]), ...noneOf(passed)];
+}
+
+/** Those in none of some audiences, as parts of an "all of". */
+export function noneOf(audiences: readonly string[]): Condition[] {
+  const [only] = audiences;
+  if (only === undefined) return [];
+  return [not(audiences.length === 1 ? inAudience(only) : any(...audiences.map(inAudience)))];
+}
+
+/** Those who meet what stands in some slots, on a page that only some may open. */
+export function whoMeets(around: readonly Around[], access: Access | null | undefined): Condition[] {
+  return [
+    ...(access ? [inAudience(access.audience)] : []),
+    ...around.flatMap(({ slot, choice }) =>
+      whoGets(
+        slot.variants.map(({ audience }) => audience),
+        choice,
+      ),
+    ),
+  ];
+}
+
+/** A condition of some parts, the plainest that there is. */
+export function allOf(parts: readonly Condition[]): Condition {
+  const [only] = parts;
+  return parts.length === 1 && only ? only : all(...parts);
+}
+
+/** A slot in its document, with the viewers who come to it. */
+export interface PlacedSlot {
+  readonly slot: Slot;
+  /** Its place among all slots in reading order. */
+  readonly index: number;
+  readonly around: readonly Around[];
+  /** Who gets which choice; hidden where an outer slot shows another variant. */
+  readonly diagram: Diagram;
+  /** The possible viewers to whom it is shown at all. */
+  readonly reach: Diagram;
+  /** The same as a condition's parts. */
+  readonly meets: readonly Condition[];
+}
+
+/** Every slot of a document with those who come to it, in reading order. */
+export function placedSlots(content: Content, world: World, access: Access | null | undefined): PlacedSlot[] {
+  const { diagrams } = world;
+  const shown = slotDiagrams(content, world);
+  const slots = slotsOf(content);
+  const indexOf = new Map(slots.map((slot, index) => [slot.id, index]));
+  const around = aroundEach(content);
+  return slots.map((slot, index) => {
+    const outside = around.get(slot.id) ?? [];
+    const holder = outside.at(-1);
+    const outer = holder && shown[indexOf.get(holder.slot.id) ?? -1];
+    return {
+      slot,
+      index,
+      around: outside,
+      diagram: shown[index] ?? 0,
+      reach:
+        holder && outer !== undefined ? world.possibly(diagrams.where(outer, holder.choice)) : world.possible,
+      meets: whoMeets(outside, access),
+    };
+  });
+}
