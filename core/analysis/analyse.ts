@@ -7,9 +7,9 @@ import type { Snapshot } from '../deciding/release.ts';
 import { channelOf, type Document, slotsOf } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
 import { conditionFindings } from './condition-findings.ts';
-import { describeFace, type FaceDescription } from './describe.ts';
-import { documentContext } from './document-context.ts';
-import { documentFindings } from './document-findings.ts';
+import { describeFaces, type FaceDescription } from './describe.ts';
+import { type Draft, documentContext } from './document-context.ts';
+import { documentDrafts, worded } from './document-findings.ts';
 import { TooManyValues } from './domains/domain.ts';
 import { type Face, facesOf, slotDiagrams } from './faces.ts';
 import { type ConditionFinding, type DocumentFinding, type Names, sayInstant } from './finding.ts';
@@ -40,6 +40,7 @@ export interface ConditionAnalysis {
 /** What an answer may take unless it is told otherwise: in the studio nobody waits longer. */
 export const usualLimit: Limit = { time: 2000 };
 const mostDescribed = 100;
+const noFaces = { faces: [], complete: false };
 
 type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
@@ -58,6 +59,7 @@ export function analyseDocument(
     const { catalogue, membership, facts, names } = surroundings(drafts);
     const { content, kind, access, collection } = document;
     const work = new Work(limit);
+    const share = (part: number) => part * (limit.time ?? Number.POSITIVE_INFINITY);
     const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
     const worldOf = ({ stated, beyond }: Belief) =>
       new World({
@@ -75,25 +77,23 @@ export function analyseDocument(
         work,
       });
     const world = worldOf({ stated: facts, beyond: false });
-    const find = (own: World) =>
-      documentFindings(content, documentContext(own, names, access, drafts.audiences, membership));
-    const keyOf = ({ kind: of, slot, variant, block }: DocumentFinding) =>
-      [of, slot, variant, block].join('\n');
-    const findings = qualified(find(world), { world, worldOf, find, keyOf, facts, names });
-    const context = documentContext(world, names, access, drafts.audiences, membership);
-    const { faces, complete } = work.within({}, () => facesOf(content, world)) ?? {
-      faces: [],
-      complete: false,
-    };
+    const contextOf = (own: World) => documentContext(own, names, access, drafts.audiences, membership);
+    const context = contextOf(world);
+    // What is wrong comes first, then what can be seen, then how it is said and mended: each with time of its own.
+    const found = work.within({ time: share(0.45) }, () => documentDrafts(content, context)) ?? [];
+    const { faces, complete } = work.within({ time: share(0.25) }, () => facesOf(content, world)) ?? noFaces;
     const [slots, diagrams] = [slotsOf(content), work.within({}, () => slotDiagrams(content, world)) ?? []];
+    const described = faces.slice(0, mostDescribed).map(({ choices }) => choices);
+    const descriptions = describeFaces(described, slots, diagrams, world);
+    const overlaps = work.within({ time: share(0.1) }, () => overlapsOf(content, context)) ?? [];
+    const keyOf = ({ kind: of, slot, variant, block }: Draft | DocumentFinding) =>
+      [of, slot, variant, block].join('\n');
+    const keysIn = (own: World) => documentDrafts(content, contextOf(own)).map(keyOf);
     return {
-      faces: faces.map((face, index) => ({
-        ...face,
-        description: index < mostDescribed ? describeFace(face.choices, slots, diagrams, world) : undefined,
-      })),
+      faces: faces.map((face, index) => ({ ...face, description: descriptions[index] })),
       complete,
-      findings,
-      overlaps: work.within({}, () => overlapsOf(content, context)) ?? [],
+      findings: qualified(worded(found, context), { world, worldOf, keysIn, keyOf, facts, names }),
+      overlaps,
     };
   });
 }
@@ -149,7 +149,7 @@ export function analyseCondition(
       findings: qualified(found.findings, {
         world: found.world,
         worldOf,
-        find: find(belief),
+        keysIn: (own) => find(belief)(own).map(keyOf),
         keyOf,
         facts,
         names,
@@ -160,7 +160,7 @@ export function analyseCondition(
 
 const notProved: Relying<ConditionFinding> = {
   kind: 'not-proved',
-  severity: 'careful',
+  severity: 'note',
   sentence: 'Not proved in time: whether anybody can be in it, and what of it matters.',
   people: undefined,
   repairs: [],
@@ -173,8 +173,8 @@ type Belief = Required<Pick<WorldOf, 'stated' | 'beyond'>>;
 interface Question<Finding> {
   readonly world: World;
   readonly worldOf: (belief: Belief) => World;
-  readonly find: (world: World) => Finding[];
-  /** The same for a finding and what it is found as in another world. */
+  /** What is found in a world, each as its key. */
+  readonly keysIn: (world: World) => string[];
   readonly keyOf: (finding: Finding) => string;
   readonly facts: readonly StatedFact[];
   readonly names: Names;
@@ -186,11 +186,11 @@ interface Question<Finding> {
  */
 function qualified<Finding extends { kind: string; sentence: string }>(
   found: readonly Finding[],
-  { world, worldOf, find, keyOf, facts, names }: Question<Finding>,
+  { world, worldOf, keysIn, keyOf, facts, names }: Question<Finding>,
 ): Relying<Finding>[] {
   const { work, horizon } = world;
   const foundIn = (belief: Belief): ReadonlySet<string> | undefined =>
-    found.length === 0 ? new Set() : work.within({}, () => new Set(find(worldOf(belief)).map(keyOf)));
+    found.length === 0 ? new Set() : work.within({}, () => new Set(keysIn(worldOf(belief))));
   const anyway = facts.length > 0 ? foundIn({ stated: [], beyond: false }) : undefined;
   const forGood = horizon === undefined ? undefined : (foundIn({ stated: facts, beyond: true }) ?? new Set());
   return found.map((one) => {

@@ -3,7 +3,7 @@ import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, not, type Test } from '../conditions/condition.ts';
 import { partAt, replaceAt, withoutPart } from '../conditions/regroup.ts';
 import { type Demand, demandsOf, sayContradiction, smallestContradiction } from './contradiction.ts';
-import { type Diagram, never } from './diagrams.ts';
+import { always, type Diagram, never } from './diagrams.ts';
 import {
   type ConditionFinding,
   type ConditionRepair,
@@ -16,6 +16,7 @@ import {
   severities,
 } from './finding.ts';
 import { endOf } from './moments.ts';
+import { someViewers } from './search.ts';
 import { closedAt, opensAt, overMidnight, testsIn } from './windows.ts';
 import type { World } from './world.ts';
 
@@ -55,7 +56,9 @@ export function conditionFindings(
   world: World,
   context: ConditionContext,
 ): ConditionFinding[] {
-  const drafts = new ConditionProof(condition, world, context).all();
+  const proof = new ConditionProof(condition, world, context);
+  const drafts = proof.all();
+  const { extent } = proof;
   return [
     ...drafts.map(
       (draft): ConditionFinding => ({
@@ -66,13 +69,32 @@ export function conditionFindings(
         repairs: world.work.within({ time: 400 }, () => tried(draft, drafts, condition, context)) ?? [],
       }),
     ),
-    ...againstOthers(condition, world, context),
+    ...(extent.kind === 'worked-out' ? againstOthers(condition, extent.viewers, world, context) : []),
   ];
 }
 
+/** Who is in a condition: the viewers themselves, or only whether there are any where these are too many to work out. */
+type Extent =
+  | { readonly kind: 'worked-out'; readonly viewers: Diagram }
+  | { readonly kind: 'nobody' | 'everybody' | 'some' | 'unknown' };
+
+function extentOf(condition: Condition, world: World): Extent {
+  const { work } = world;
+  const viewers = work.within({ time: 400 }, () => world.possibly(world.condition(condition)));
+  if (viewers === never) return { kind: 'nobody' };
+  if (viewers === world.possible) return { kind: 'everybody' };
+  if (viewers !== undefined) return { kind: 'worked-out', viewers };
+  const hasSome = (of: Condition) =>
+    work.within({ time: 200 }, () => ({ is: someViewers(of, world) !== undefined }))?.is;
+  const [some, others] = [hasSome(condition), hasSome(not(condition))];
+  if (some === false) return { kind: 'nobody' };
+  if (others === false) return { kind: 'everybody' };
+  return { kind: some && others ? 'some' : 'unknown' };
+}
+
 class ConditionProof {
+  readonly extent: Extent;
   private readonly conditionOf: (audience: string) => Condition | undefined;
-  private readonly own: Diagram;
 
   constructor(
     private readonly condition: Condition,
@@ -81,19 +103,32 @@ class ConditionProof {
   ) {
     const byId = new Map(context.others.map((audience) => [audience.id, audience.condition]));
     this.conditionOf = (id) => byId.get(id);
-    this.own = world.possibly(world.condition(condition));
+    this.extent = extentOf(condition, world);
   }
 
   all(): Draft[] {
-    const { condition, own, world } = this;
+    const { condition, extent } = this;
     const found = [...this.emptyGroups(), ...this.closedWindows(), ...this.pastMidnight()];
-    if (own === never)
-      return found.some(({ kind }) => kind === 'over') ? found : [...found, this.neverTrue()];
-    if (own === world.possible) {
-      if (isGroup(condition) && condition.of.length === 0) return found;
-      return [...found, this.alwaysTrue()];
+    switch (extent.kind) {
+      case 'nobody':
+        return found.some(({ kind }) => kind === 'over') ? found : [...found, this.neverTrue()];
+      case 'everybody':
+        return isGroup(condition) && condition.of.length === 0 ? found : [...found, this.alwaysTrue()];
+      case 'worked-out':
+        return [...found, ...this.coming(extent.viewers), ...this.withoutEffect(), ...this.needsVisit()];
+      case 'some':
+        return [
+          ...found,
+          ...this.needsVisit(),
+          notProved('whether every part of it matters, and how it compares with other audiences'),
+        ];
+      case 'unknown':
+        return [
+          ...found,
+          ...this.needsVisit(),
+          notProved('whether anybody can be in it, and what of it matters'),
+        ];
     }
-    return [...found, ...this.coming(), ...this.withoutEffect(), ...this.needsVisit()];
   }
 
   private emptyGroups(): Draft[] {
@@ -129,7 +164,7 @@ class ConditionProof {
   private closedWindows(): Draft[] {
     const { condition, world, context } = this;
     const { names } = context;
-    for (const [path, part] of partsOf(condition)) {
+    for (const [path, part] of [['', condition] as const, ...partsOf(condition)]) {
       if (part.kind !== 'test') continue;
       const end = endOf(part, names.catalogue);
       if (end > world.instant) continue;
@@ -149,10 +184,10 @@ class ConditionProof {
     return [];
   }
 
-  private coming(): Draft[] {
-    const { condition, own, world, context } = this;
+  private coming(own: Diagram): Draft[] {
+    const { condition, world, context } = this;
     const { catalogue } = context.names;
-    const start = opensAt(own, condition, this.conditionOf, world, catalogue);
+    const start = opensAt(() => own, condition, this.conditionOf, world, catalogue);
     if (start === undefined) return [];
     return [
       {
@@ -206,7 +241,8 @@ class ConditionProof {
   private neverTrue(): Draft {
     const { condition, world, context } = this;
     const demands = demandsOf(condition, this.conditionOf);
-    const core = smallestContradiction(demands, world.possible, world) ?? [];
+    const core =
+      world.work.within({ time: 400 }, () => smallestContradiction(demands, world.possible, world)) ?? [];
     return {
       kind: 'never-true',
       severity: 'wrong',
@@ -227,8 +263,12 @@ class ConditionProof {
   }
 
   private withoutEffect(): Draft[] {
-    const { condition, context } = this;
-    const found = this.world.work.within({ time: 700 }, () => partWithoutEffect(condition, this.world));
+    const { context } = this;
+    const looked = this.world.work.within({ time: 500 }, () => ({
+      part: partWithoutEffect(this.condition, this.world),
+    }));
+    if (!looked) return [notProved('whether every part of it matters')];
+    const found = looked.part;
     if (!found) return [];
     return [
       {
@@ -259,8 +299,7 @@ class ConditionProof {
   }
 
   private without(path: string, label: string): Candidate[] {
-    const condition = withoutPart(this.condition, path);
-    return condition ? [{ label, condition }] : [];
+    return [{ label, condition: withoutPart(this.condition, path) ?? all() }];
   }
 
   /** Two tests for different values of one choice, as the one test for either that was probably meant. */
@@ -282,6 +321,16 @@ class ConditionProof {
       return part && path !== '' ? this.without(path, `Remove ${quotePart(part, this.context.names)}`) : [];
     });
   }
+}
+
+function notProved(what: string): Draft {
+  return {
+    kind: 'not-proved',
+    severity: 'note',
+    about: what,
+    sentence: () => `Not proved in time: ${what}.`,
+    candidates: () => [],
+  };
 }
 
 function joined2(one: Condition, two: Condition): Test | undefined {
@@ -323,10 +372,13 @@ function tried(
   });
 }
 
-function againstOthers(condition: Condition, world: World, { others }: ConditionContext): ConditionFinding[] {
+function againstOthers(
+  condition: Condition,
+  own: Diagram,
+  world: World,
+  { others }: ConditionContext,
+): ConditionFinding[] {
   const { diagrams } = world;
-  const own = world.possibly(world.condition(condition));
-  if (own === never || own === world.possible) return [];
   const found: ConditionFinding[] = [];
   const base = { people: undefined, repairs: [] } as const;
   for (const other of others) {
@@ -389,43 +441,45 @@ function* partsOf(condition: Condition, path = ''): Generator<[path: string, par
 }
 
 /**
- * The first part of a group that may be left out without anybody coming in or going out. Each part is put beside what the
- * others of its group mean together, worked out once from either end.
+ * The first part of a group that may be left out without anybody coming in or going out. A part matters to the viewers whose
+ * membership hangs on its group and who are not settled by the other parts of it: those who meet all others of an "all of",
+ * or none of an "any of". It is without effect where none of these fails it, or meets it.
  */
 function partWithoutEffect(
   condition: Condition,
   world: World,
 ): { path: string; part: Condition } | undefined {
   const { diagrams } = world;
-  const own = world.possibly(world.condition(condition));
-  /** @param whole what the condition is when this part of it is something else */
+  /** @param hang the viewers whose membership hangs on this part */
   const search = (
     part: Condition,
     path: string,
-    whole: (instead: Diagram) => Diagram,
+    hang: Diagram,
   ): { path: string; part: Condition } | undefined => {
     const at = (step: string) => (path === '' ? step : `${path}.${step}`);
-    if (part.kind === 'not') return search(part.of, at('of'), (instead) => whole(diagrams.not(instead)));
+    if (part.kind === 'not') return search(part.of, at('of'), hang);
     if (!isGroup(part)) return undefined;
-    const join = (left: Diagram, right: Diagram) =>
-      part.kind === 'all' ? diagrams.and(left, right) : diagrams.or(left, right);
-    const none = world.condition({ kind: part.kind, of: [] });
-    const parts = part.of.map((inner) => world.condition(inner));
-    const after: Diagram[] = [none];
-    for (const inner of [...parts].reverse()) after.unshift(join(inner, after[0] ?? none));
-    let before = none;
+    // What leaves a viewer unsettled, for each part: meeting it in an "all of", not meeting it in an "any of".
+    const unsettled = part.of.map((inner) => {
+      const own = world.condition(inner);
+      return part.kind === 'all' ? own : diagrams.not(own);
+    });
+    const after: Diagram[] = [always];
+    for (const own of [...unsettled].reverse()) after.unshift(diagrams.and(own, after[0] ?? always));
+    let before = hang;
     for (const [index, inner] of part.of.entries()) {
-      const others = join(before, after[index + 1] ?? none);
+      const others = diagrams.and(before, after[index + 1] ?? always);
+      const own = unsettled[index] ?? always;
       const isEmpty = isGroup(inner) && inner.of.length === 0;
-      if (part.of.length > 1 && !isEmpty && whole(others) === own)
+      if (part.of.length > 1 && !isEmpty && diagrams.implies(others, own))
         return { path: at(`of.${index}`), part: inner };
-      const found = search(inner, at(`of.${index}`), (instead) => whole(join(others, instead)));
+      const found = search(inner, at(`of.${index}`), others);
       if (found) return found;
-      before = join(before, parts[index] ?? none);
+      before = diagrams.and(before, own);
     }
     return undefined;
   };
-  return search(condition, '', (instead) => world.possibly(instead));
+  return search(condition, '', world.possible);
 }
 
 /** Why nobody who can be in a world is in an audience, as a clause, and when it was over. */

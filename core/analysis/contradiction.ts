@@ -26,36 +26,41 @@ export function demandsOf(
 ): Demand[] {
   const found: Demand[] = [];
   const seen = new Set<string>();
-  const walk = (part: Condition, negated: boolean, path: string, through: readonly string[]): void => {
-    const at = (step: string) => (through.length > 0 ? path : path === '' ? step : `${path}.${step}`);
+  /** @param own the path of what would have to go for the part to go: of a "not" all of it */
+  const walk = (
+    part: Condition,
+    negated: boolean,
+    path: string,
+    own: string,
+    through: readonly string[],
+  ): void => {
+    const at = (step: string) => (path === '' ? step : `${path}.${step}`);
     if (part.kind === 'not') {
-      walk(part.of, !negated, at('of'), through);
+      walk(part.of, !negated, at('of'), own, through);
       return;
     }
     if (part.kind === (negated ? 'any' : 'all')) {
-      for (const [index, inner] of part.of.entries()) walk(inner, negated, at(`of.${index}`), through);
+      for (const [index, inner] of part.of.entries()) {
+        const inside = at(`of.${index}`);
+        walk(inner, negated, inside, through.length > 0 ? own : inside, through);
+      }
       return;
     }
     if (part.kind === 'audience') {
       const inner = conditionOf(part.audience);
       const key = `${negated} ${part.audience}`;
+      if (seen.has(key)) return;
       // An audience that is one demand by itself says more by its name.
-      const opens =
-        inner &&
-        (inner.kind === (negated ? 'any' : 'all') ||
-          inner.kind === 'not' ||
-          inner.kind === 'audience' ||
-          inner.kind === 'test');
-      if (opens && !seen.has(key)) {
+      const opens = inner && inner.kind !== (negated ? 'all' : 'any');
+      if (opens) {
         seen.add(key);
-        walk(inner, negated, path, [...through, part.audience]);
+        walk(inner, negated, path, own, [...through, part.audience]);
         return;
       }
-      if (seen.has(key)) return;
     }
-    found.push({ part: negated ? { kind: 'not', of: part } : part, path, through });
+    found.push({ part: negated ? { kind: 'not', of: part } : part, path: own, through });
   };
-  walk(condition, false, '', []);
+  walk(condition, false, '', '', []);
   return found;
 }
 
@@ -106,7 +111,8 @@ export function sayContradiction(core: readonly Demand[], names: Names): string 
     return through.length === 0 ? words : `${words} (asked by ${quoteAudience(through.at(-1) ?? '', names)})`;
   });
   const group = sayGroup(core, names);
-  const [first = ''] = said;
+  const [first] = said;
+  if (first === undefined) return 'its parts together exclude everybody';
   if (core.length === 1) {
     const [only] = core;
     const reason = group ?? (only ? sayAlone(only.part) : undefined);

@@ -12,10 +12,23 @@ export interface FaceDescription {
   readonly facts: readonly string[] | undefined;
 }
 
-/** What finding a shorter description may take, in steps: a few milliseconds. */
-const mostSteps = 20_000;
+/** What finding a shorter description may take, in steps: about two milliseconds. */
+const mostSteps = 3000;
+/** And the time that all those of a document may take, in milliseconds. */
+const mostTime = 250;
 /** Statements about attributes beyond which a list of audiences is easier to read. */
 const mostStatements = 5;
+
+/** Descriptions of some faces of a document, see {@link describeFace}. */
+export function describeFaces(
+  faces: readonly (readonly number[])[],
+  slots: readonly Slot[],
+  diagrams: readonly Diagram[],
+  world: World,
+): FaceDescription[] {
+  const end = performance.now() + mostTime;
+  return faces.map((choices) => describeFace(choices, slots, diagrams, world, performance.now() < end));
+}
 
 /**
  * A short description of who gets a face: the audiences that its variants are for and those that were passed over, without
@@ -23,14 +36,18 @@ const mostStatements = 5;
  *
  * @param slots the slots of the document in reading order
  * @param diagrams who gets which choice of each, see slotDiagrams
+ * @param thorough whether to look for more than what single audiences imply
  */
 export function describeFace(
   choices: readonly number[],
   slots: readonly Slot[],
   diagrams: readonly Diagram[],
   world: World,
+  thorough = true,
 ): FaceDescription {
-  const plain = withoutImplied(audiencesOfFace(choices, slots, world), world);
+  const whole = audiencesOfFace(choices, slots, world);
+  const plain = world.work.within({}, () => withoutImplied(whole, world)) ?? whole;
+  if (!thorough) return { ...plain, facts: undefined };
   const shorter = world.work.within({ steps: mostSteps }, () => {
     const who = diagrams.reduce<Diagram>(
       (all, slot, index) =>

@@ -41,6 +41,7 @@ export class Diagrams {
   private readonly known = new Map<string, Diagram>();
   private readonly combined = new Map<string, Diagram>();
   private readonly chosen = new Map<number | string, Diagram>();
+  private readonly met = new Map<number | string, boolean>();
 
   /** @param work what building may take; there is no limit unless it sets one */
   constructor(readonly work: Work = new Work()) {}
@@ -81,6 +82,19 @@ export class Diagrams {
   cells(level: number, width: number, holds: (cell: number) => boolean): Diagram {
     const runs: Run[] = [];
     for (let cell = 0; cell < width; cell++) runs.push({ end: cell + 1, next: holds(cell) ? always : never });
+    return this.node(level, runs);
+  }
+
+  /** The diagram that is true in some cells of a variable, each named. */
+  some(level: number, width: number, cells: Iterable<number>): Diagram {
+    const runs: Run[] = [];
+    let end = 0;
+    for (const cell of [...new Set(cells)].sort((left, right) => left - right)) {
+      if (cell > end) runs.push({ end: cell, next: never });
+      runs.push({ end: cell + 1, next: always });
+      end = cell + 1;
+    }
+    if (end < width) runs.push({ end: width, next: never });
     return this.node(level, runs);
   }
 
@@ -178,14 +192,39 @@ export class Diagrams {
     return this.choose(diagram, never, always);
   }
 
+  /** Whether two diagrams are true together somewhere; no diagram of both is built for it. */
+  meets(left: Diagram, right: Diagram): boolean {
+    if (left === never || right === never) return false;
+    if (left === always || right === always || left === right) return true;
+    const [one, two] = left < right ? [left, right] : [right, left];
+    const key = this.levels.length < keySpan / 2 ? one * keySpan + two : `${one},${two}`;
+    const found = this.met.get(key);
+    if (found !== undefined) return found;
+    this.work.spend();
+    const level = Math.min(this.levelOf(one), this.levelOf(two));
+    const [ofOne, ofTwo] = [this.runsAt(one, level), this.runsAt(two, level)];
+    let [a, b] = [0, 0];
+    let meet = false;
+    while (!meet) {
+      const [first, second] = [ofOne[a], ofTwo[b]];
+      if (!first || !second) break;
+      meet = this.meets(first.next, second.next);
+      const end = Math.min(first.end, second.end);
+      if (first.end === end) a++;
+      if (second.end === end) b++;
+    }
+    this.met.set(key, meet);
+    return meet;
+  }
+
   /** Whether two diagrams are never true together. */
   excludes(left: Diagram, right: Diagram): boolean {
-    return this.and(left, right) === never;
+    return !this.meets(left, right);
   }
 
   /** Whether a diagram is true wherever another is. */
   implies(left: Diagram, right: Diagram): boolean {
-    return this.and(left, this.not(right)) === never;
+    return !this.meets(left, this.not(right));
   }
 
   /** True where all of some diagrams are. Halves are put together, so that many small ones stay small for long. */

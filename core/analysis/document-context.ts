@@ -1,7 +1,7 @@
 import { type Audience, audiencesBehind, findCircle } from '../audiences/audience.ts';
 import type { Condition } from '../conditions/condition.ts';
 import type { Membership } from '../deciding/membership.ts';
-import { type Access, type Content, walkContent } from '../documents/document.ts';
+import { type Access, type Content, type Slot, walkContent } from '../documents/document.ts';
 import type { NewId } from '../documents/edit.ts';
 import type { DocumentFinding, DocumentRepair, Names } from './finding.ts';
 import type { World } from './world.ts';
@@ -25,6 +25,8 @@ export interface DocumentContext {
   /** The audiences along a circle that one builds on, the first repeated at the end. */
   readonly circleOf: (audience: string) => string[] | undefined;
   readonly newIds: (content: Content) => NewId;
+  /** What was found about a slot among those who come to it, so that one that an edit leaves alone is looked at once. */
+  readonly found: WeakMap<Slot, Map<string, readonly Draft[]>>;
 }
 
 /** What a document is looked at with. */
@@ -44,6 +46,7 @@ export function documentContext(
     problemOf: (id) => membership.problems.get(id)?.[0]?.message,
     circleOf: (id) => findCircle(audiencesBehind(id, byId)),
     newIds: freshIds,
+    found: new WeakMap(),
   };
 }
 

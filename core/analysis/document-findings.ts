@@ -9,14 +9,24 @@ import { fallbackFindings } from './text-findings.ts';
 
 /** What is proved about a document: its slots, how they stand to each other, and its merge fields. */
 export function documentFindings(content: Content, context: DocumentContext): DocumentFinding[] {
-  const { work } = context.world;
+  return worded(documentDrafts(content, context), context);
+}
+
+/** The same before words and repairs are worked out, which may take longer than finding it. */
+export function documentDrafts(content: Content, context: DocumentContext): Draft[] {
   const placed = placedSlots(content, context.world, context.access);
-  const drafts = draftsOf(content, placed, context, (slot) => [notProved(slot)]);
+  return draftsOf(content, placed, context, (slot) => [notProved(slot)]);
+}
+
+/** Findings with their words, and with those of their repairs that are ones. */
+export function worded(drafts: readonly Draft[], context: DocumentContext): DocumentFinding[] {
+  const { work } = context.world;
   const known = drafts.filter(({ kind }) => kind !== 'not-proved');
   return drafts.map((draft) => {
     const { sentence, candidates, ...finding } = draft;
+    const said = sentence();
     const repairs = work.within({ time: 300 }, () => tried(draft, candidates(), known, context)) ?? [];
-    return { ...finding, sentence: work.within({ time: 300 }, sentence) ?? '', repairs };
+    return { ...finding, sentence: said, repairs };
   });
 }
 

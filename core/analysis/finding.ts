@@ -89,8 +89,9 @@ export interface Names {
   readonly audience: (id: string) => string | undefined;
 }
 
-/** A condition as it reads, in quotation marks. */
+/** A condition as it reads, in quotation marks; an audience by its name. */
 export function quotePart(part: Condition, names: Names): string {
+  if (part.kind === 'audience') return quoteAudience(part.audience, names);
   return `“${say(part, names.catalogue, names.audience)}”`;
 }
 

@@ -409,14 +409,14 @@ export function endOf(test: Test, catalogue: Catalogue): number {
   return Math.max(...question.ranges.map(({ to }) => to));
 }
 
-/** The first instant from now on at which a test of the moment can hold, where it does not hold before; undefined otherwise. */
+/** When a window opens for the first time, where that is still to come; undefined otherwise. */
 export function startOf(test: Test, catalogue: Catalogue, now: number): number | undefined {
   const attribute = catalogue.get(test.attribute);
   if (attribute?.source !== 'moment' || attribute.type !== 'date-time') return undefined;
   const { question } = meaningOf(test, attribute, catalogue);
   const start =
     question.kind === 'recurs'
-      ? new Recurrence(question.start, question.minutes, question.rule, catalogue.zone).nextOpening(now)
+      ? new Recurrence(question.start, question.minutes, question.rule, catalogue.zone).start
       : question.kind === 'within'
         ? Math.min(...question.ranges.map(({ from }) => from))
         : undefined;

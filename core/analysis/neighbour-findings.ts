@@ -155,7 +155,7 @@ function gapBetween(
     severity: 'careful',
     people: who,
     sentence: () =>
-      `Whoever is in none of ${either(audiences.map((id) => quoteAudience(id, names)))} sees none of ${listed(slots.map(({ name }) => name))}${sayWho(none, first?.reach ?? none, context)}.`,
+      `Whoever is in none of ${either(audiences.map((id) => quoteAudience(id, names)))} sees none of ${listed(slots.map(({ name }) => name))}${sayWho(() => none, first?.reach ?? none, context)}.`,
     candidates: () => {
       const [head, ...rest] = slots;
       if (!head || !last) return [];

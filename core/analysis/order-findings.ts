@@ -2,7 +2,6 @@ import { inAudience } from '../conditions/condition.ts';
 import { type Content, type Slot, slotsOf } from '../documents/document.ts';
 import { takeAudiences, updateSlot } from '../documents/edit.ts';
 import { deviationOf, outerSlotsOf } from '../documents/page-audiences.ts';
-import { never } from './diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { listed, quoteAudience } from './finding.ts';
 import { allOf, type PlacedSlot } from './placed.ts';
@@ -27,7 +26,7 @@ export function orderFindings(
         const both = diagrams.and(world.audience(before), world.audience(after));
         const other = first
           .get(`${after}\n${before}`)
-          ?.find((earlier) => diagrams.and(diagrams.and(reach, earlier.reach), both) !== never);
+          ?.find((earlier) => diagrams.meets(diagrams.and(reach, earlier.reach), both));
         if (other && !told.has(other)) {
           told.add(other);
           found.push({

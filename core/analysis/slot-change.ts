@@ -2,7 +2,6 @@ import { any, type Condition, not } from '../conditions/condition.ts';
 import { canonical } from '../deciding/changes.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { mapLists, type Node, type Slot } from '../documents/document.ts';
-import { never } from './diagrams.ts';
 import { allOf, type PlacedSlot, whoGets } from './placed.ts';
 import type { World } from './world.ts';
 
@@ -31,7 +30,7 @@ export function whoSeesChange(
     for (const two of choicesOf(next)) {
       if (contentOf(before, one) === contentOf(next, two)) continue;
       const way = withoutRepeats([...whoGets(before.audiences, one), ...whoGets(next.audiences, two)]);
-      if (diagrams.and(reach, world.condition({ kind: 'all', of: way })) !== never) ways.push(allOf(way));
+      if (diagrams.meets(reach, world.condition({ kind: 'all', of: way }))) ways.push(allOf(way));
     }
   const [only] = ways;
   if (!only) return null;

@@ -12,10 +12,19 @@ import { whoSeesChange } from './slot-change.ts';
 import { opensAt } from './windows.ts';
 
 /** What is proved about one slot among those who come to it. */
-export function slotFindings(content: Content, placed: PlacedSlot, context: DocumentContext): Draft[] {
+export function slotFindings(
+  content: Content,
+  placed: PlacedSlot,
+  context: DocumentContext,
+): readonly Draft[] {
   // Where nobody comes to a slot, that is said of what stands around it.
   if (placed.reach === never) return [];
-  return new SlotProof(content, placed, context).all();
+  const known = context.found.get(placed.slot) ?? new Map<string, readonly Draft[]>();
+  context.found.set(placed.slot, known);
+  const key = `${placed.reach} ${placed.diagram}`;
+  const found = known.get(key) ?? new SlotProof(content, placed, context).all();
+  known.set(key, found);
+  return found;
 }
 
 class SlotProof {
@@ -34,10 +43,18 @@ class SlotProof {
     return [...found, ...this.everyoneElse()];
   }
 
+  /** Who gets a choice, of those who come here or not. */
+  private getting(choice: number): Diagram {
+    return this.context.world.diagrams.where(this.placed.diagram, choice);
+  }
+
   /** Who of those who come here gets a choice. */
   private shown(choice: number): Diagram {
-    const { world } = this.context;
-    return world.diagrams.and(this.placed.reach, world.diagrams.where(this.placed.diagram, choice));
+    return this.context.world.diagrams.and(this.placed.reach, this.getting(choice));
+  }
+
+  private isShown(choice: number): boolean {
+    return this.context.world.diagrams.meets(this.placed.reach, this.getting(choice));
   }
 
   private quoted(index: number): string {
@@ -58,10 +75,10 @@ class SlotProof {
     const { world, names } = context;
     const variant = placed.slot.variants[index];
     if (!variant) return undefined;
-    const shown = this.shown(index);
     const condition = context.conditionOf(variant.audience);
     const about = { slot: placed.slot.id, variant: variant.id, block: undefined } as const;
-    if (shown !== never) {
+    if (this.isShown(index)) {
+      const shown = () => this.shown(index);
       const start = condition && opensAt(shown, condition, context.conditionOf, world, names.catalogue);
       if (start === undefined) return undefined;
       return {
@@ -80,8 +97,8 @@ class SlotProof {
         removeVariant(this.content, placed.slot.id, variant.id),
       ),
     ];
-    const own = world.diagrams.and(placed.reach, world.audience(variant.audience));
-    if (own !== never) return this.shadowed(index, own, remove);
+    if (world.diagrams.meets(placed.reach, world.audience(variant.audience)))
+      return this.shadowed(index, world.diagrams.and(placed.reach, world.audience(variant.audience)), remove);
     return { ...about, people: undefined, candidates: remove, ...this.impossible(index, condition) };
   }
 
@@ -101,7 +118,10 @@ class SlotProof {
         kind: 'circle',
         severity: 'wrong',
         sentence: () =>
-          `${start} builds on itself: ${circle.map((id) => quoteAudience(id, names)).join(' names ')}.`,
+          `${start} builds on a circle: ${quoteAudience(circle[0] ?? '', names)} builds on ${circle
+            .slice(1)
+            .map((id) => quoteAudience(id, names))
+            .join(', which builds on ')}.`,
       };
     if (!condition || context.problemOf(audience) !== undefined)
       return {
@@ -210,10 +230,10 @@ class SlotProof {
   private everyoneElse(): Draft[] {
     const { placed, content, context } = this;
     const { slot, reach, meets } = placed;
-    const others = this.shown(everyoneElse);
+    const hasOthers = this.isShown(everyoneElse);
     const about = { slot: slot.id, variant: null, block: undefined, people: undefined } as const;
     const [first] = slot.variants;
-    if (first && this.shown(0) === reach)
+    if (first && context.world.diagrams.implies(reach, this.getting(0)))
       return [
         {
           ...about,
@@ -234,7 +254,7 @@ class SlotProof {
           },
         },
       ];
-    if (others === never && slot.otherwise.length > 0)
+    if (!hasOthers && slot.otherwise.length > 0)
       return [
         {
           ...about,
@@ -251,7 +271,7 @@ class SlotProof {
         },
       ];
     const last = slot.variants.at(-1);
-    if (others === never || slot.otherwise.length > 0 || slot.variants.length < 2 || !last) return [];
+    if (!hasOthers || slot.otherwise.length > 0 || slot.variants.length < 2 || !last) return [];
     const audiences = slot.variants.map(({ audience }) => audience);
     return [
       {
@@ -260,7 +280,7 @@ class SlotProof {
         severity: 'careful',
         people: allOf([...meets, ...noneOf(audiences)]),
         sentence: () =>
-          `${this.name}: whoever is in none of ${either(audiences.map((id) => quoteAudience(id, context.names)))} gets nothing${sayWho(others, reach, context)}.`,
+          `${this.name}: whoever is in none of ${either(audiences.map((id) => quoteAudience(id, context.names)))} gets nothing${sayWho(() => this.shown(everyoneElse), reach, context)}.`,
         candidates: () => [
           this.edit(
             `Show them what ${variantLetter(slot.variants.length - 1)} shows`,
@@ -276,7 +296,7 @@ class SlotProof {
 }
 
 /** Some viewers by their attributes, as the end of a sentence; empty where words fail. */
-export function sayWho(who: Diagram, among: Diagram, { world }: DocumentContext): string {
-  const said = world.work.within({ steps: 20_000 }, () => sayViewers(who, world, among, 3));
+export function sayWho(who: () => Diagram, among: Diagram, { world }: DocumentContext): string {
+  const said = world.work.within({ steps: 1500 }, () => sayViewers(who(), world, among, 3));
   return said && said.length > 0 ? ` (${said.join(', ')})` : '';
 }

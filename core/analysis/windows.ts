@@ -1,7 +1,7 @@
 import { choicesOf } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
-import { type Diagram, never } from './diagrams.ts';
+import type { Diagram } from './diagrams.ts';
 import { endOf, startOf } from './moments.ts';
 import type { World } from './world.ts';
 
@@ -40,19 +40,19 @@ export function closedAt(
  * there are some now, never any, or where no window is to blame.
  */
 export function opensAt(
-  who: Diagram,
+  who: () => Diagram,
   condition: Condition,
   conditionOf: (audience: string) => Condition | undefined,
   world: World,
   catalogue: Catalogue,
 ): number | undefined {
-  const first = world.firstMoment(who);
-  if (first === undefined || first <= world.instant || who === never) return undefined;
-  for (const test of testsIn(condition, conditionOf)) {
-    const start = startOf(test, catalogue, world.instant);
-    if (start !== undefined && start <= first) return first;
-  }
-  return undefined;
+  const starts = [...testsIn(condition, conditionOf)].flatMap(
+    (test) => startOf(test, catalogue, world.instant) ?? [],
+  );
+  if (starts.length === 0) return undefined;
+  const first = world.firstMoment(who());
+  if (first === undefined || first <= world.instant) return undefined;
+  return starts.some((start) => start <= first) ? first : undefined;
 }
 
 /** A window over midnight beside weekdays, with the two things that it may be meant to be. */

@@ -43,6 +43,7 @@ export class Work {
     { steps = Number.POSITIVE_INFINITY, time = Number.POSITIVE_INFINITY }: Limit,
     work: () => Result,
   ): Result | undefined {
+    if (this.isOver) return undefined;
     const { mostSteps, deadline } = this;
     this.mostSteps = Math.min(mostSteps, this.done + steps);
     this.deadline = Math.min(deadline, performance.now() + time);

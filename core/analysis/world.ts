@@ -159,10 +159,15 @@ export class World {
   audience(id: string): Diagram {
     const found = this.compiled.get(id);
     if (found !== undefined) return found;
-    const audience = this.audiences.get(id);
-    const made = audience && !this.membership.problems.has(id) ? this.condition(audience.condition) : never;
+    const made = this.condition(this.conditionOf(id));
     this.compiled.set(id, made);
     return made;
+  }
+
+  /** What an audience asks; nobody for one with an error. */
+  conditionOf(id: string): Condition {
+    const audience = this.audiences.get(id);
+    return audience && !this.membership.problems.has(id) ? audience.condition : { kind: 'any', of: [] };
   }
 
   /** The viewers for whom a condition holds; its attributes must be among those the world was made for. */

@@ -77,13 +77,9 @@ export class Recurrence {
     return instantOf({ day: last, minute: this.startMinute }, this.zone) + this.length;
   }
 
-  /** When the first window that is not over at an instant opens; undefined where none does within 400 years. */
-  nextOpening(instant: number): number | undefined {
-    const today = localDay(instant, this.zone);
-    const open = this.windowsOn(today).find(({ until }) => until > instant);
-    if (open) return open.from;
-    // The windows of tomorrow have been looked at with those of today.
-    const day = this.rule.nextFrom(today + 2);
+  /** When the first window opens; undefined where none does within 400 years. */
+  get start(): number | undefined {
+    const day = this.rule.nextFrom(this.rule.startDay);
     return day === undefined ? undefined : instantOf({ day, minute: this.startMinute }, this.zone);
   }
 }

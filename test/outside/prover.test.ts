@@ -7,7 +7,10 @@ import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { all, type Condition, not, test } from '../../core/conditions/condition.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import { attributes, noon, randomConditionOf } from '../random-conditions.ts';
+import { provedFaces } from './proved-faces.ts';
+import { randomDocument, type Theme } from './random-documents.ts';
 import { type SmtSolver, smtSolver } from './z3.ts';
+import { faceSolver } from './z3-documents.ts';
 
 // z3-solver (SMT over integers and reals) as an independent prover of what can be true and what lies inside what.
 const today = dayNumber('2026-11-24') ?? 0;
@@ -76,5 +79,29 @@ describe('z3 agrees', () => {
       all(test('renewal', 'within-next', 0), test('renewal', 'on', '2026-11-24')),
     ])
       expect([condition, provable(condition)]).toEqual([condition, await solver.canBeTrue(condition)]);
+  });
+});
+
+/** How many documents are tried; DOCUMENTS=10000 for a long run. */
+const tried = Number(process.env.DOCUMENTS ?? 200);
+
+describe('z3 finds the same faces', () => {
+  it.each<[string, readonly Theme[]]>([
+    ['sets of thirty, whole numbers, tiers and sign-in', ['tags', 'orders', 'tier', 'signed-in']],
+    [
+      'dates, recurring windows and what else there is',
+      ['tags', 'orders', 'tier', 'renewal', 'moment', 'signed-in'],
+    ],
+  ])('of documents with nested slots about %s', { timeout: 7_200_000 }, async (_name, themes) => {
+    const faceProver = await faceSolver();
+    for (let seed = 1; seed <= tried / 2; seed++) {
+      const document = randomDocument(100_000 + seed, themes);
+      const { faces, complete, wrong } = provedFaces(document);
+      const said = `seed ${seed}: ${JSON.stringify(document)}`;
+      expect(complete, said).toBe(true);
+      expect(wrong, said).toEqual([]);
+      expect(faces, said).toEqual([...(await faceProver.faces(document))].sort());
+    }
+    await faceProver.stop();
   });
 });

@@ -3,7 +3,7 @@ import { fold } from '../../attributes/text-folding.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
 import { always, type Diagram } from '../diagrams.ts';
-import { cellsWhere, type Domain, known, type Levels, notAsked, type Variable } from './domain.ts';
+import { type Domain, known, type Levels, notAsked, type Variable } from './domain.ts';
 import { eitherOf, mostListed, orMissing, sayPresence } from './words.ts';
 
 type PartQuestion = Extract<Question, { kind: 'part' }>;
@@ -82,10 +82,11 @@ export class TextDomain implements Domain {
       case 'known':
         return known(levels, this.value);
       case 'texts':
-        return cellsWhere(levels, this.value, (cell) => {
-          const [text] = this.classes[cell - 1] ?? [];
-          return text !== undefined && question.folded.has(text);
-        });
+        return levels.diagrams.some(
+          levels.levelOf(this.value),
+          this.value.width,
+          [...question.folded.keys()].flatMap((text) => this.classOf.get(text) ?? []),
+        );
       case 'part': {
         const part = this.parts.find(
           (one) => one.question.where === question.where && one.question.text === question.text,
