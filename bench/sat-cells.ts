@@ -1,6 +1,6 @@
 import type { Attribute } from '../core/attributes/attribute.ts';
 import type { Catalogue } from '../core/attributes/catalogue.ts';
-import type { Fact } from '../core/attributes/viewer.ts';
+import { type Fact, Facts } from '../core/attributes/viewer.ts';
 import type { Test } from '../core/conditions/condition.ts';
 import { compileTest } from '../core/conditions/evaluate.ts';
 import { meaningOf } from '../core/conditions/meaning.ts';
@@ -16,9 +16,10 @@ export function satCells(
   today: number,
 ): boolean[][] {
   const holds = tests.map((test) => compileTest(test, catalogue).holds);
+  const facts = Facts.of([], today);
   const cells = new Map<string, boolean[]>();
   for (const fact of [undefined, ...values(attribute, tests, catalogue, today)]) {
-    const outcomes = holds.map((one) => one(fact, { values: [], today }));
+    const outcomes = holds.map((one) => one(fact, facts));
     cells.set(outcomes.join(), outcomes);
   }
   return [...cells.values()];

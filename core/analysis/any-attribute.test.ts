@@ -104,8 +104,7 @@ describe('for tests of any attribute, of the contact, the visit, the moment and 
         fc.array(randomViewer, { maxLength: 30 }),
         (some, fact, viewers) => {
           const { world, document, faceOf, decider } = worldFor(some, [fact]);
-          const holds = (viewer: Viewer) =>
-            compile(fact, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+          const holds = (viewer: Viewer) => compile(fact, catalogue)(factsOf(catalogue, viewer));
           const { faces } = facesOf(document.content, world);
           const keys = faces.map(({ choices }) => faceKey(choices));
           for (const { choices, witness } of faces) {

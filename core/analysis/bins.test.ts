@@ -19,9 +19,7 @@ const [visits, gift, joined, seen] = attributes as [Attribute, Attribute, Attrib
 
 function holding(bins: readonly Bin[], contact: { [attribute: string]: unknown }): string[] {
   const facts = factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: 0 });
-  return bins
-    .filter(({ condition }) => compile(condition, catalogue, () => undefined)(facts, () => false))
-    .map(({ label }) => label);
+  return bins.filter(({ condition }) => compile(condition, catalogue)(facts)).map(({ label }) => label);
 }
 
 const number = fc.oneof(

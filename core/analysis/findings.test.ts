@@ -138,7 +138,7 @@ describe('findings about a condition', () => {
                   item: null,
                   instant: 0,
                 });
-                const holds = (of: Condition) => compile(of, catalogue, () => undefined)(facts, () => false);
+                const holds = (of: Condition) => compile(of, catalogue)(facts);
                 expect(holds(repair.condition)).toBe(holds(condition));
               }
         },

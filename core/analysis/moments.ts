@@ -9,7 +9,7 @@ import {
 } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { clockChanges } from '../attributes/clock-changes.ts';
-import { latestInstant, momentFact } from '../attributes/viewer.ts';
+import { Facts, latestInstant, momentFact } from '../attributes/viewer.ts';
 import type { Test } from '../conditions/condition.ts';
 import { compileTest } from '../conditions/evaluate.ts';
 import { meaningOf } from '../conditions/meaning.ts';
@@ -150,7 +150,7 @@ class MomentSearch {
         recurrence,
         holds: (instant: number) => {
           const { day, minute } = localTime(instant, this.zone);
-          return holds(momentFact(test.attribute, instant, day, minute), { values: [], today: day });
+          return holds(momentFact(test.attribute, instant, day, minute), Facts.of([], day));
         },
       };
     });

@@ -47,7 +47,7 @@ function firstTrue(condition: Condition, zone = 'Europe/London', now = instant) 
   const cells = world.diagrams.example(who);
   if (who === never || !cells) return undefined;
   const viewer = world.viewer(cells);
-  const holds = compile(condition, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+  const holds = compile(condition, catalogue)(factsOf(catalogue, viewer));
   return { first: new Date(world.firstMoment(who) ?? 0).toISOString(), holds };
 }
 
@@ -143,7 +143,7 @@ describe('clocks that are changed (IANA: London, New York, Lord Howe, Apia)', ()
     const catalogue = new Catalogue(attributes, 'Europe/London');
     const at = (text: string) => {
       const viewer = { contact: null, signedIn: false, visit: {}, item: null, instant: Date.parse(text) };
-      return compile(skipped, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+      return compile(skipped, catalogue)(factsOf(catalogue, viewer));
     };
     expect([at('2027-03-28T00:59:59.999Z'), at('2027-03-28T01:00:00.000Z')]).toEqual([false, false]);
   });
@@ -223,7 +223,7 @@ describe('night hours beside weekdays', () => {
         item: null,
         instant: Date.parse(text),
       };
-      return compile(of, catalogue, () => undefined)(factsOf(catalogue, viewer), () => false);
+      return compile(of, catalogue)(factsOf(catalogue, viewer));
     };
     // The 27th of November 2026 is a Friday.
     const times = [

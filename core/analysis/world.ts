@@ -357,7 +357,7 @@ export class World {
   }
 
   private stateOf(facts: Facts): State {
-    if (facts.values[this.catalogue.indexOf('signed-in') ?? -1] === true) return 'signed-in';
+    if (facts.at(this.catalogue.indexOf('signed-in') ?? -1) === true) return 'signed-in';
     const isKnown = [...this.domains.values()].some(
       ({ attribute }) => attribute.source === 'contact' && this.factOf(facts, attribute) !== undefined,
     );
@@ -366,7 +366,7 @@ export class World {
   }
 
   private factOf(facts: Facts, attribute: Attribute): Fact {
-    return facts.values[this.catalogue.indexOf(attribute.id) ?? -1];
+    return facts.at(this.catalogue.indexOf(attribute.id) ?? -1);
   }
 
   private test(test: Test): Diagram {

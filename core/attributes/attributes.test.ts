@@ -124,9 +124,9 @@ describe('facts of a viewer', () => {
   const catalogue = new Catalogue(Object.values(attribute), 'Europe/London');
   const instant = Date.parse('2026-11-24T12:00:00Z');
   const value = (id: string, viewer: { contact: Record<string, unknown> | null; signedIn: boolean }) =>
-    factsOf(catalogue, { ...viewer, visit: { 'visit-device': 'computer' }, item: null, instant }).values[
-      catalogue.indexOf(id) ?? -1
-    ];
+    factsOf(catalogue, { ...viewer, visit: { 'visit-device': 'computer' }, item: null, instant }).at(
+      catalogue.indexOf(id) ?? -1,
+    );
 
   it('gives an anonymous viewer nothing, and never a sign-in', () => {
     expect(value('tier', { contact: null, signedIn: true })).toBeUndefined();

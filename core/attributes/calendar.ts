@@ -135,26 +135,28 @@ function findOffsets(start: number, end: number, zone: string): Offsets {
   return found;
 }
 
-let lastZone: string | undefined;
-let lastYear = Number.NaN;
-let lastOffsets: Offsets = [];
+/** The stretch of a year that was asked about last; most questions are about the same day. */
+let last = { zone: '', from: 0, to: 0, offset: 0 };
 
 /**
  * How far local clocks are ahead of UTC at an instant, in milliseconds. Throws RangeError for a zone that Intl does
  * not know and for an instant outside the calendar.
  */
 export function zoneOffset(instant: number, zone: string): number {
+  if (instant < last.from || instant >= last.to || zone !== last.zone) last = stretchOf(instant, zone);
+  return last.offset;
+}
+
+function stretchOf(instant: number, zone: string): typeof last {
   const year = new Date(instant).getUTCFullYear();
-  if (zone !== lastZone || year !== lastYear) {
-    lastOffsets = offsetsOfYear(year, zone);
-    lastZone = zone;
-    lastYear = year;
-  }
-  for (let at = lastOffsets.length - 1; at > 0; at--) {
-    const stretch = lastOffsets[at];
-    if (stretch && instant >= stretch.from) return stretch.offset;
-  }
-  return lastOffsets[0]?.offset ?? 0;
+  const offsets = offsetsOfYear(year, zone);
+  const index = offsets.findLastIndex(({ from }) => instant >= from);
+  return {
+    zone,
+    from: offsets[index]?.from ?? instant,
+    to: offsets[index + 1]?.from ?? new Date(0).setUTCFullYear(year + 1, 0, 1),
+    offset: offsets[index]?.offset ?? 0,
+  };
 }
 
 /** What local clocks and calendars show. */

@@ -3,6 +3,7 @@ import type { Attribute, AttributeSource, Value } from './attribute.ts';
 import {
   dayNumber,
   isoDate,
+  type LocalTime,
   localTime,
   minuteOfDay,
   monthOf,
@@ -11,7 +12,9 @@ import {
   weekdayOf,
 } from './calendar.ts';
 import type { Catalogue } from './catalogue.ts';
+import { type Coder, coderOf } from './codes.ts';
 import { isNumberOf, readValue } from './parse.ts';
+import { fold } from './text-folding.ts';
 
 export const devices = ['computer', 'tablet', 'phone'] as const;
 export type Device = (typeof devices)[number];
@@ -34,55 +37,174 @@ export type Viewer = z.infer<typeof viewerSchema>;
 
 export type Fact = boolean | number | string | readonly string[] | undefined;
 
+/** Stands for a value that has not been read yet. */
+const unread: Fact = Object.freeze(['unread']);
+
+/** In the place of a code that has not been read yet. No value has this one: infinite numbers are refused. */
+const uncoded = Number.NEGATIVE_INFINITY;
+
 /**
- * A viewer made ready for deciding: one value an attribute, in the catalogue's order, undefined where missing.
- * Dates are day numbers, instants milliseconds since 1970 UTC, times of day minutes since midnight. `today` is the
- * local day of the viewer's instant.
+ * A viewer as conditions see one: a value an attribute, by the catalogue's places, undefined where it is missing. Dates are
+ * day numbers, instants milliseconds since 1970 UTC, times of day minutes since midnight. Each value is read from the raw
+ * viewer when it is first asked for, so that a decision costs what it asks; the viewer must not change meanwhile.
  */
-export interface Facts {
-  readonly values: readonly Fact[];
-  readonly today: number;
+export class Facts {
+  private readonly codes: number[];
+  private readonly values: Fact[];
+  private folded: (string | undefined)[] | undefined;
+  private day: number;
+
+  private constructor(
+    values: Fact[],
+    codes: number[],
+    day: number,
+    private readonly reader: FactReader | undefined,
+    private readonly viewer: Viewer | undefined,
+  ) {
+    this.values = values;
+    this.codes = codes;
+    this.day = day;
+  }
+
+  /** Facts that are known already, by place, without codes; today is a day number. */
+  static of(values: readonly Fact[], today: number): Facts {
+    return new Facts(
+      [...values],
+      values.map(() => Number.NaN),
+      today,
+      undefined,
+      undefined,
+    );
+  }
+
+  /** Facts of a viewer, see {@link FactReader.read}. */
+  static reading(reader: FactReader, viewer: Viewer, values: Fact[], codes: number[]): Facts {
+    return new Facts(values, codes, Number.NaN, reader, viewer);
+  }
+
+  /** The value at a place of the catalogue. */
+  at(place: number): Fact {
+    const value = this.values[place];
+    return value === unread ? this.readAt(place) : value;
+  }
+
+  /** A text in the form in which texts are compared; undefined for a missing value and for anything else. */
+  textAt(place: number): string | undefined {
+    const value = this.at(place);
+    if (typeof value !== 'string') return undefined;
+    this.folded ??= [];
+    let text = this.folded[place];
+    if (text === undefined) {
+      text = fold(value);
+      this.folded[place] = text;
+    }
+    return text;
+  }
+
+  /** The code of the value at a place, see codes.ts; NaN where it is missing or its attribute has no codes. */
+  codeAt(place: number): number {
+    const code = this.codes[place] ?? Number.NaN;
+    return code === uncoded ? this.readCode(place) : code;
+  }
+
+  /** The local day of the viewer's instant, as a day number. */
+  get today(): number {
+    if (Number.isNaN(this.day)) this.day = this.reader?.localTimeOf(this.viewer?.instant ?? 0).day ?? 0;
+    return this.day;
+  }
+
+  private readAt(place: number): Fact {
+    const value = this.reader && this.viewer ? this.reader.readAt(place, this.viewer) : undefined;
+    this.values[place] = value;
+    return value;
+  }
+
+  private readCode(place: number): number {
+    if (!this.reader || !this.viewer) throw new Error('only facts that are read from a viewer have codes');
+    const code = this.reader.codeAt(place, this.viewer, this);
+    this.codes[place] = code;
+    return code;
+  }
 }
 
 type Raw = { readonly [attribute: string]: unknown };
 type Reader = (raw: Raw) => Fact;
-type Plan = { source: AttributeSource; id: string; read: Reader } | undefined;
+
+interface Plan {
+  readonly source: AttributeSource;
+  readonly id: string;
+  readonly read: Reader;
+  readonly code: Coder | undefined;
+  /** Whether a code is that of the value as it is stored, so that it need not be read first. */
+  readonly isStoredAlike: boolean;
+}
 
 /**
- * Turns viewers into facts, planned once for a catalogue. Values of a wrong type count as missing. An anonymous
- * viewer lacks every contact attribute and is never signed in, whatever `signedIn` says.
+ * Turns viewers into facts, made once for a catalogue. Values of a wrong type count as missing. An anonymous viewer lacks
+ * every contact attribute and is never signed in, whatever `signedIn` says.
  */
 export class FactReader {
-  private readonly plans: readonly Plan[];
+  private readonly plans: readonly (Plan | undefined)[];
   private readonly zone: string;
+  /** What a viewer has before anything is read. */
+  private readonly blank: readonly Fact[];
+  private readonly noCodes: readonly number[];
 
   /** @param used the attributes that will be asked for; others are left missing. All when not given. */
   constructor(catalogue: Catalogue, used?: ReadonlySet<string>) {
     this.zone = catalogue.zone;
     this.plans = catalogue.attributes.map((attribute) =>
-      attribute.source === 'sign-in' || (used?.has(attribute.id) ?? true)
-        ? { source: attribute.source, id: attribute.id, read: readerOf(attribute) }
-        : undefined,
+      attribute.source === 'sign-in' || (used?.has(attribute.id) ?? true) ? planOf(attribute) : undefined,
     );
+    this.blank = this.plans.map((plan) => (plan ? unread : undefined));
+    this.noCodes = this.plans.map((plan) => (plan ? uncoded : Number.NaN));
   }
 
   read(viewer: Viewer): Facts {
-    const { contact, visit, item, instant } = viewer;
-    const { plans } = this;
-    const sound = Math.abs(instant) <= latestInstant;
-    const local = localTime(sound ? instant : 0, this.zone);
-    const values: Fact[] = [];
-    for (let index = 0; index < plans.length; index++) {
-      const plan = plans[index];
-      if (plan === undefined) values.push(undefined);
-      else if (plan.source === 'contact') values.push(contact === null ? undefined : plan.read(contact));
-      else if (plan.source === 'visit') values.push(plan.read(visit));
-      else if (plan.source === 'item') values.push(item === null ? undefined : plan.read(item));
-      else if (plan.source === 'sign-in') values.push(contact !== null && viewer.signedIn);
-      else values.push(sound ? momentFact(plan.id, instant, local.day, local.minute) : undefined);
-    }
-    return { values, today: local.day };
+    return Facts.reading(this, viewer, this.blank.slice(), this.noCodes.slice());
   }
+
+  /** The value of one attribute, by its place. */
+  readAt(place: number, viewer: Viewer): Fact {
+    const plan = this.plans[place];
+    if (!plan) return undefined;
+    const stored = storedValues(plan.source, viewer);
+    if (stored) return plan.read(stored);
+    if (plan.source === 'sign-in') return viewer.contact !== null && viewer.signedIn;
+    if (plan.source !== 'moment' || !isInCalendar(viewer.instant)) return undefined;
+    const { day, minute } = this.localTimeOf(viewer.instant);
+    return momentFact(plan.id, viewer.instant, day, minute);
+  }
+
+  /** The code of one attribute's value, by its place; see {@link Facts.codeAt}. */
+  codeAt(place: number, viewer: Viewer, facts: Facts): number {
+    const plan = this.plans[place];
+    if (!plan?.code) return Number.NaN;
+    const stored = plan.isStoredAlike ? storedValues(plan.source, viewer) : undefined;
+    return plan.code(stored ? stored[plan.id] : facts.at(place));
+  }
+
+  /** What local clocks show at an instant; at the beginning of 1970 for one outside the calendar. */
+  localTimeOf(instant: number): LocalTime {
+    return localTime(isInCalendar(instant) ? instant : 0, this.zone);
+  }
+}
+
+function planOf(attribute: Attribute): Plan {
+  const { source, id, type } = attribute;
+  const isStoredAlike = type === 'choice' || type === 'set' || type === 'yes-no';
+  return { source, id, read: readerOf(attribute), code: coderOf(attribute), isStoredAlike };
+}
+
+/** The values of a viewer that an attribute's is one of; undefined for a viewer without, and for what is not stored. */
+function storedValues(source: AttributeSource, { contact, visit, item }: Viewer): Raw | undefined {
+  if (source === 'contact') return contact ?? undefined;
+  if (source === 'visit') return visit;
+  return source === 'item' ? (item ?? undefined) : undefined;
+}
+
+function isInCalendar(instant: number): boolean {
+  return Math.abs(instant) <= latestInstant;
 }
 
 /** The last instant of the year 9999; beyond it, or before the mirror of it, there is no calendar here. */

@@ -2,7 +2,7 @@ import { choicesOf } from '../attributes/attribute.ts';
 import type { Facts, Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { attributesIn, audiencesIn, type Condition } from '../conditions/condition.ts';
-import { compile, type Predicate } from '../conditions/evaluate.ts';
+import type { Step } from '../conditions/program.ts';
 import { type Decider, everyoneElse } from '../deciding/decide.ts';
 import type { ListBlock } from '../documents/blocks.ts';
 import { type Collection, type Item, itemValues } from './collection.ts';
@@ -24,7 +24,7 @@ export class Library {
   private readonly byAddress = new Map<string, { collection: Collection; item: Item }>();
   /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
   private readonly aboutItems: ReadonlySet<string>;
-  private readonly checks = new WeakMap<Condition, Predicate>();
+  private readonly wanted = new WeakMap<Condition, Step>();
 
   /** @param views how often each item was opened, by its id; nowhere yet where not given */
   constructor(
@@ -115,15 +115,14 @@ export class Library {
 
   private isWanted({ where }: ListBlock, item: Item, viewer: Viewer): boolean {
     if (!where) return true;
-    const { catalogue, membership } = this.decider;
-    let check = this.checks.get(where);
-    if (!check) {
-      check = compile(where, catalogue, (id) => membership.indexOf(id));
-      this.checks.set(where, check);
+    const { membership } = this.decider;
+    let start = this.wanted.get(where);
+    if (!start) {
+      start = membership.write(where);
+      this.wanted.set(where, start);
     }
-    const facts = this.decider.facts({ ...viewer, item: this.valuesOf(item) });
-    membership.lookAs(facts);
-    return check(facts, (index) => membership.contains(index));
+    membership.lookAs(this.decider.facts({ ...viewer, item: this.valuesOf(item) }));
+    return membership.meets(start);
   }
 
   private sorted<E extends Pick<Entry, 'item'>>(entries: E[], { sort, down }: ListBlock): E[] {

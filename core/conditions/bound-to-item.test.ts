@@ -49,7 +49,7 @@ describe('a condition for whoever looks at one item', () => {
         for (const leaf of leavesOf(bound))
           expect(leaf.kind === 'test' && catalogue.get(leaf.attribute)?.source).not.toBe('item');
         const outcome = (of: Condition, seen: Record<string, unknown> | null) =>
-          compile(of, catalogue, () => undefined)(factsOf(catalogue, { ...viewer, item: seen }), () => false);
+          compile(of, catalogue)(factsOf(catalogue, { ...viewer, item: seen }));
         expect(outcome(bound, null)).toBe(outcome(condition, fields));
       }),
     );

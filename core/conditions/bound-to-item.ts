@@ -33,7 +33,7 @@ export function boundToItem(
     if (validate(test, { catalogue, hasAudience: () => true }).length > 0) return test;
     const own = ownValueAsked(test, readValue(attribute, values[attribute.id]));
     if (own) return own;
-    return compile(test, catalogue, () => undefined)(facts, () => false) ? all() : any();
+    return compile(test, catalogue)(facts) ? all() : any();
   });
 }
 

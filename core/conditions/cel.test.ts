@@ -72,7 +72,7 @@ function functions(today: number) {
 function activation(facts: Facts, audience: Record<string, boolean>) {
   const it = new Map<string, unknown>();
   for (const [index, attribute] of catalogue.attributes.entries()) {
-    const fact = facts.values[index];
+    const fact = facts.at(index);
     if (fact === undefined) continue;
     const value =
       typeof fact !== 'number' || attribute.type === 'number'
@@ -109,7 +109,7 @@ const factsFor = (contact: Record<string, unknown> | null, more: Partial<Viewer>
   factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: noon, ...more });
 
 function holds(condition: Condition, facts: Facts): boolean {
-  return compile(condition, catalogue, () => undefined)(facts, () => false);
+  return compile(condition, catalogue)(facts);
 }
 
 function read(text: string): Condition {

@@ -26,7 +26,7 @@ function facts(values: Record<string, unknown> | null, more: Partial<Viewer> = {
 }
 
 function holdsFor(condition: Condition, of: Facts): boolean {
-  return compile(condition, catalogue, () => undefined)(of, () => false);
+  return compile(condition, catalogue)(of);
 }
 
 function holds(

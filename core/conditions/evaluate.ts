@@ -9,53 +9,32 @@ import type { Condition, Test } from './condition.ts';
 import { anniversaryDays, meaningOf, type Question, type Range } from './meaning.ts';
 import { Recurrence } from './recurrence.ts';
 
-/** A compiled condition. `ask` answers for another audience by the index that it was compiled with. */
-export type Predicate = (facts: Facts, ask: (audience: number) => boolean) => boolean;
+/** A compiled condition. */
+export type Predicate = (facts: Facts) => boolean;
 
 /**
- * Compiles a condition to a function that is cheap to run. The condition must be free of problems (see validate.ts);
- * one that is not throws an Error here, never while running.
+ * Compiles a condition that names no audience. It must be free of problems (see validate.ts); one that is not throws an
+ * Error here, never while running. Audiences that build on each other are asked through a Program.
  */
-export function compile(
-  condition: Condition,
-  catalogue: Catalogue,
-  audienceIndex: (id: string) => number | undefined,
-): Predicate {
+export function compile(condition: Condition, catalogue: Catalogue): Predicate {
   switch (condition.kind) {
     case 'test': {
       const { place, holds } = compileTest(condition, catalogue);
-      return (facts) => holds(facts.values[place], facts);
+      return (facts) => holds(facts.at(place), facts);
     }
-    case 'audience': {
-      const index = audienceIndex(condition.audience);
-      if (index === undefined) throw new Error(`no audience “${condition.audience}”`);
-      return (_facts, ask) => ask(index);
-    }
+    case 'audience':
+      throw new Error(`“${condition.audience}” is an audience, not a condition of its own`);
     case 'not': {
-      const check = compile(condition.of, catalogue, audienceIndex);
-      return (facts, ask) => !check(facts, ask);
+      const holds = compile(condition.of, catalogue);
+      return (facts) => !holds(facts);
     }
     case 'all': {
-      const [first, second, ...rest] = condition.of.map((part) => compile(part, catalogue, audienceIndex));
-      if (!first) return () => true;
-      if (!second) return first;
-      if (rest.length === 0) return (facts, ask) => first(facts, ask) && second(facts, ask);
-      const checks = [first, second, ...rest];
-      return (facts, ask) => {
-        for (let at = 0; at < checks.length; at++) if (!checks[at]?.(facts, ask)) return false;
-        return true;
-      };
+      const parts = condition.of.map((part) => compile(part, catalogue));
+      return (facts) => parts.every((holds) => holds(facts));
     }
     case 'any': {
-      const [first, second, ...rest] = condition.of.map((part) => compile(part, catalogue, audienceIndex));
-      if (!first) return () => false;
-      if (!second) return first;
-      if (rest.length === 0) return (facts, ask) => first(facts, ask) || second(facts, ask);
-      const checks = [first, second, ...rest];
-      return (facts, ask) => {
-        for (let at = 0; at < checks.length; at++) if (checks[at]?.(facts, ask)) return true;
-        return false;
-      };
+      const parts = condition.of.map((part) => compile(part, catalogue));
+      return (facts) => parts.some((holds) => holds(facts));
     }
   }
 }
@@ -73,6 +52,18 @@ export function compileTest(test: Test, catalogue: Catalogue): { place: number; 
   return { place, holds: negated ? (fact, facts) => !holds(fact, facts) : holds };
 }
 
+/** What a question asks of the folded form of a text, see fold(); undefined for a question that does not ask for it. */
+export function textTest(question: Question): ((folded: string) => boolean) | undefined {
+  return question.kind === 'texts' || question.kind === 'part' ? inText(question) : undefined;
+}
+
+function inText(question: Extract<Question, { kind: 'texts' | 'part' }>): (folded: string) => boolean {
+  if (question.kind === 'texts') return (folded) => question.folded.has(folded);
+  const { where, text } = question;
+  if (where === 'contains') return (folded) => folded.includes(text);
+  return where === 'starts' ? (folded) => folded.startsWith(text) : (folded) => folded.endsWith(text);
+}
+
 function answer(question: Question, isInstant: boolean, catalogue: Catalogue): FactTest {
   switch (question.kind) {
     case 'known':
@@ -80,7 +71,10 @@ function answer(question: Question, isInstant: boolean, catalogue: Catalogue): F
     case 'among':
       return amongTest(question.values);
     case 'texts':
-      return (fact) => typeof fact === 'string' && question.folded.has(fold(fact));
+    case 'part': {
+      const holds = inText(question);
+      return (fact) => typeof fact === 'string' && holds(fold(fact));
+    }
     case 'within':
       return withinTest(question.ranges);
     case 'days-from-today': {
@@ -104,8 +98,6 @@ function answer(question: Question, isInstant: boolean, catalogue: Catalogue): F
       return hasAnyTest(question.values);
     case 'has-all':
       return (fact) => Array.isArray(fact) && question.values.every((value) => fact.includes(value));
-    case 'part':
-      return partTest(question.where, question.text);
     case 'networks':
       return (fact) => typeof fact === 'string' && contains(question.networks, addressNumber(fact));
     case 'languages':
@@ -120,15 +112,15 @@ function answer(question: Question, isInstant: boolean, catalogue: Catalogue): F
     }
     case 'same-as': {
       const other = catalogue.indexOf(question.other) ?? -1;
-      return (fact, { values }) => {
-        const own = values[other];
+      return (fact, facts) => {
+        const own = facts.at(other);
         return typeof fact === 'string' && typeof own === 'string' && fold(fact) === fold(own);
       };
     }
     case 'has-value-of': {
       const other = catalogue.indexOf(question.other) ?? -1;
-      return (fact, { values }) => {
-        const own = values[other];
+      return (fact, facts) => {
+        const own = facts.at(other);
         return Array.isArray(fact) && typeof own === 'string' && fact.includes(own);
       };
     }
@@ -166,10 +158,4 @@ function withinTest(ranges: readonly Range[]): FactTest {
 
 export function isWithin({ from, to, withoutFrom, withoutTo }: Range, number: number): boolean {
   return (withoutFrom ? number > from : number >= from) && (withoutTo ? number < to : number <= to);
-}
-
-function partTest(where: 'contains' | 'starts' | 'ends', part: string): FactTest {
-  if (where === 'contains') return (fact) => typeof fact === 'string' && fold(fact).includes(part);
-  if (where === 'starts') return (fact) => typeof fact === 'string' && fold(fact).startsWith(part);
-  return (fact) => typeof fact === 'string' && fold(fact).endsWith(part);
 }

@@ -28,7 +28,7 @@ export function explain(
   const walk = (part: Condition): Explanation => {
     switch (part.kind) {
       case 'test': {
-        const holds = compile(part, catalogue, () => undefined)(facts, () => false);
+        const holds = compile(part, catalogue)(facts);
         return {
           kind: 'test',
           words: sayTest(part, catalogue),
@@ -68,7 +68,7 @@ export function explain(
 export function metValue(attributeId: string, facts: Facts, catalogue: Catalogue): string | undefined {
   const attribute = catalogue.get(attributeId);
   const place = catalogue.indexOf(attributeId);
-  const fact = place === undefined ? undefined : facts.values[place];
+  const fact = place === undefined ? undefined : facts.at(place);
   if (!attribute || fact === undefined) return undefined;
   return formatValue(attribute, valueOfFact(attribute, fact), 'en-GB', catalogue.zone);
 }

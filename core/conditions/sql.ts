@@ -182,7 +182,7 @@ function testSql(test: Test, surroundings: SqlSurroundings, bound: (string | num
     if (question.kind === 'same-as' || question.kind === 'has-value-of')
       return ownSql(test, question.other, surroundings, bound);
     const { place, holds } = compileTest(test, catalogue);
-    return holds(facts.values[place], facts) ? 'TRUE' : 'FALSE';
+    return holds(facts.at(place), facts) ? 'TRUE' : 'FALSE';
   }
   const sql = `((${questionSql(question, attribute, surroundings, bound)}) IS TRUE)`;
   return negated ? `(NOT ${sql})` : sql;
@@ -348,7 +348,7 @@ function ownSql(
   { catalogue, facts, columns }: SqlSurroundings,
   bound: (string | number)[],
 ): string {
-  const fact = facts.values[catalogue.indexOf(test.attribute) ?? -1];
+  const fact = facts.at(catalogue.indexOf(test.attribute) ?? -1);
   const wanted = typeof fact === 'string' ? [fold(fact)] : Array.isArray(fact) ? fact : [];
   if (wanted.length === 0) return 'FALSE';
   const bind = (value: string) => {

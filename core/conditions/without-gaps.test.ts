@@ -9,8 +9,7 @@ import { withoutGaps } from './without-gaps.ts';
 
 const catalogue = new Catalogue(attributes, 'Europe/London');
 
-const holdsFor = (condition: Condition, of: Facts): boolean =>
-  compile(condition, catalogue, () => undefined)(of, () => false);
+const holdsFor = (condition: Condition, of: Facts): boolean => compile(condition, catalogue)(of);
 const holds = (condition: Condition, contact: Record<string, unknown>): boolean =>
   holdsFor(condition, factsOf(catalogue, { contact, signedIn: false, visit: {}, item: null, instant: noon }));
 

@@ -3,6 +3,7 @@ import { FactReader, type Facts, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { attributesIn } from '../conditions/condition.ts';
 import { type Explanation, explain } from '../conditions/explain.ts';
+import type { Step } from '../conditions/program.ts';
 import { type Content, type Slot, slotsOf } from '../documents/document.ts';
 import { listConditions, mergedAttributes } from '../documents/uses.ts';
 import { Membership } from './membership.ts';
@@ -15,29 +16,24 @@ export const everyoneElse = -1;
 /** The slots of one document made ready for deciding. */
 export class SlotPlan {
   readonly slots: readonly Slot[];
-  private readonly variants: readonly Int32Array[];
+  /** For each slot where its variants are looked at from the top. */
+  private readonly starts: readonly Step[];
 
   constructor(content: Content, membership: Membership) {
     this.slots = slotsOf(content);
-    this.variants = this.slots.map((slot) =>
-      Int32Array.from(slot.variants, (variant) => membership.indexOf(variant.audience)),
+    this.starts = this.slots.map((slot) =>
+      membership.writeFirst(
+        slot.variants.map(({ audience }) => audience),
+        everyoneElse,
+      ),
     );
   }
 
   /** First match wins. The membership must be looking as the viewer already. */
   decide(membership: Membership): Choices {
-    const choices = new Int8Array(this.variants.length);
-    for (let slot = 0; slot < this.variants.length; slot++) {
-      const variants = this.variants[slot];
-      let choice = everyoneElse;
-      if (variants)
-        for (let variant = 0; variant < variants.length; variant++)
-          if (membership.contains(variants[variant] ?? -1)) {
-            choice = variant;
-            break;
-          }
-      choices[slot] = choice;
-    }
+    const { starts } = this;
+    const choices = new Int8Array(starts.length);
+    for (const [slot, start] of starts.entries()) choices[slot] = membership.firstOf(start);
     return choices;
   }
 }

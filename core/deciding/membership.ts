@@ -1,42 +1,38 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import type { Facts } from '../attributes/viewer.ts';
 import { type Audience, findCircle } from '../audiences/audience.ts';
-import { audiencesIn } from '../conditions/condition.ts';
-import { compile, type Predicate } from '../conditions/evaluate.ts';
+import { audiencesIn, type Condition } from '../conditions/condition.ts';
+import { Program, Step } from '../conditions/program.ts';
 import { type Problem, validate } from '../conditions/validate.ts';
 
-const unknown = 0;
-const outside = 1;
-const inside = 2;
+const nobody: Condition = { kind: 'any', of: [] };
 
 /**
- * Audiences planned together, each evaluated at most once for a viewer. An audience that can't be evaluated, or
- * that builds on one, contains nobody and is listed in `problems`.
+ * Audiences made ready to be asked together. Each test and each audience is evaluated at most once for a viewer. An audience
+ * that can't be evaluated, or that builds on one, contains nobody and is listed in `problems`.
  */
 export class Membership {
   /** Why an audience can't be evaluated, by audience id. */
   readonly problems: ReadonlyMap<string, readonly Problem[]>;
   private readonly indexes: ReadonlyMap<string, number>;
-  private readonly checks: readonly (Predicate | undefined)[];
-  private readonly answers: Uint8Array;
-  private facts: Facts | undefined;
-  private readonly ask = (index: number): boolean => this.contains(index);
+  private readonly program: Program;
 
   constructor(catalogue: Catalogue, audiences: readonly Audience[]) {
     this.indexes = new Map(audiences.map((audience, index) => [audience.id, index]));
     this.problems = findProblems(catalogue, audiences);
-    this.checks = audiences.map((audience) =>
-      this.problems.has(audience.id)
-        ? undefined
-        : compile(audience.condition, catalogue, (id) => this.indexes.get(id)),
+    this.program = new Program(
+      catalogue,
+      (id) => this.indexOf(id),
+      (index) => {
+        const audience = audiences[index];
+        return audience && !this.problems.has(audience.id) ? audience.condition : nobody;
+      },
     );
-    this.answers = new Uint8Array(audiences.length);
   }
 
-  /** Turns to another viewer; answers about the one before are forgotten. */
+  /** Turns to another viewer; what was answered about the same facts before is still known. */
   lookAs(facts: Facts): void {
-    this.facts = facts;
-    this.answers.fill(unknown);
+    this.program.lookAt(facts);
   }
 
   /** The index to ask by, or -1 for an audience that does not exist or can't be evaluated. */
@@ -47,17 +43,39 @@ export class Membership {
 
   /** Whether the viewer of the last {@link lookAs} is in the audience; false for index -1. */
   contains(index: number): boolean {
-    const known = this.answers[index];
-    if (known !== unknown) return known === inside;
-    const check = this.checks[index];
-    if (!check || !this.facts) return false;
-    const holds = check(this.facts, this.ask);
-    this.answers[index] = holds ? inside : outside;
-    return holds;
+    return index >= 0 && this.program.contains(index);
   }
 
   containsViewer(id: string): boolean {
     return this.contains(this.indexOf(id));
+  }
+
+  /**
+   * Writes which of some audiences is the first that contains a viewer, for {@link firstOf}; one that can't be evaluated
+   * contains nobody.
+   */
+  writeFirst(audiences: readonly string[], otherwise: number): Step {
+    let next = Step.end(otherwise);
+    for (let at = audiences.length - 1; at >= 0; at--) {
+      const id = audiences[at] ?? '';
+      if (this.indexOf(id) >= 0) next = this.program.writeAudience(id, Step.end(at), next);
+    }
+    return next;
+  }
+
+  /** Writes a sound condition of its own, which may name audiences, for {@link meets}. */
+  write(condition: Condition): Step {
+    return this.program.write(condition, Step.end(1), Step.end(0));
+  }
+
+  /** Whether the viewer of the last {@link lookAs} meets a condition; see {@link write}. */
+  meets(start: Step): boolean {
+    return this.program.run(start) === 1;
+  }
+
+  /** The place of the first audience that contains the viewer, of those that were written; see {@link writeFirst}. */
+  firstOf(start: Step): number {
+    return this.program.run(start);
   }
 }
 

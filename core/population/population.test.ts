@@ -37,7 +37,7 @@ function holds(condition: Condition, { values, hasAccount }: Person, of = settin
     item: of.item ? { ...of.item } : null,
     instant: of.instant,
   });
-  return compile(condition, catalogue, () => undefined)(facts, () => false);
+  return compile(condition, catalogue)(facts);
 }
 
 function populationOf(people: Iterable<Person>): Population {

@@ -1,5 +1,5 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
-import { type Fact, FactReader, type Facts, factReader } from '../attributes/viewer.ts';
+import { type Fact, FactReader, Facts, factReader } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import type { Condition, Test } from '../conditions/condition.ts';
 import { compileTest } from '../conditions/evaluate.ts';
@@ -267,7 +267,7 @@ export class Population {
     const known = this.remembered.get(key);
     if (known) return known.bits;
     const { holds } = compileTest(test, this.catalogue);
-    const facts: Facts = { values: [], today };
+    const facts = Facts.of([], today);
     const bits = this.spare.pop()?.fill(0) ?? new Int32Array(this.alive.length);
     const ranges = rangesOf(question, attribute.type === 'date', today);
     if (ranges) {
@@ -436,13 +436,13 @@ export class Asking {
     }
     if (test.op === 'same-as' || test.op === 'includes-own') return this.ownValue(test);
     const { place, holds } = compileTest(test, catalogue);
-    return holds(facts.values[place], facts) ? everyone : nobody;
+    return holds(facts.at(place), facts) ? everyone : nobody;
   }
 
   /** The item is given, so the contacts are asked whether their value is the one, or among those, that it has. */
   private ownValue(test: Test): Expression {
     const { catalogue } = this.population;
-    const fact = this.facts.values[catalogue.indexOf(test.attribute) ?? -1];
+    const fact = this.facts.at(catalogue.indexOf(test.attribute) ?? -1);
     const wanted = typeof fact === 'string' ? [fact] : Array.isArray(fact) ? fact.map(String) : [];
     if (wanted.length === 0) return nobody;
     const asked: Test = { kind: 'test', attribute: String(test.values[0]), op: 'is-one-of', values: wanted };

@@ -158,19 +158,19 @@ export function branchOf<Branch>(branches: readonly Branch[], choice: number): B
 
 export function isSignedIn(facts: Facts, catalogue: Catalogue): boolean {
   const place = catalogue.indexOf('signed-in');
-  return place !== undefined && facts.values[place] === true;
+  return place !== undefined && facts.at(place) === true;
 }
 
 export function hasValue(attribute: string, facts: Facts, catalogue: Catalogue): boolean {
   const place = catalogue.indexOf(attribute);
-  return place !== undefined && facts.values[place] !== undefined;
+  return place !== undefined && facts.at(place) !== undefined;
 }
 
 /** The words of a merge field for a viewer: the value, or the fallback where there is none. */
 export function mergeText(point: MergePoint, facts: Facts, catalogue: Catalogue): string {
   const { merge, attribute, fallback, look, locale } = point;
   if (!merge) return fallback;
-  const fact = facts.values[catalogue.indexOf(attribute) ?? -1];
+  const fact = facts.at(catalogue.indexOf(attribute) ?? -1);
   return fact === undefined
     ? fallback
     : sayValue(merge, valueOfFact(merge, fact), look ?? undefined, locale ?? 'en-GB', catalogue.zone);

@@ -1,6 +1,6 @@
 import type { Response } from 'express';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
-import type { Viewer } from '../../core/attributes/viewer.ts';
+import { Facts, type Viewer } from '../../core/attributes/viewer.ts';
 import { Flat } from '../../core/rendering/flatten.ts';
 import { element, type Markup, nothingGiven } from '../../core/rendering/markup.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
@@ -32,7 +32,7 @@ export function sendOwnPage(
   const pages = snapshot?.documents.filter(({ kind, collection }) => kind === 'page' && !collection) ?? [];
   const frame = siteFrame([element('div', { class: 'site-own' }, body)], { settings, catalogue, pages });
   const flat = new Flat([siteDocument([`${title} · ${settings.name}`], frame, settings)], catalogue, 'html');
-  const facts = decider?.facts(viewer) ?? { values: [], today: 0 };
+  const facts = decider?.facts(viewer) ?? Facts.of([], 0);
   const html = flat.join({
     ...nothingGiven,
     facts,

@@ -16,7 +16,7 @@ export function AttributeHint({ attribute, catalogue }: { attribute: Attribute; 
   const isContact = attribute.source === 'contact';
   const { data } = useApi(isContact ? `/attributes/${attribute.id}/values` : null, valuesSchema);
   const { look, viewer } = useLooking();
-  const fact = factsOf(catalogue, viewer).values[catalogue.indexOf(attribute.id) ?? -1];
+  const fact = factsOf(catalogue, viewer).at(catalogue.indexOf(attribute.id) ?? -1);
   const own =
     fact === undefined
       ? undefined
