@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { attributeIdSchema, attributeSchema } from '../core/attributes/attribute.ts';
+import { attributeIdSchema, attributeSchema, attributeTypes } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
 import { useSchema } from './audiences.ts';
 
@@ -13,6 +13,27 @@ export const profileSchema = z.object({
   more: z.number(),
   uses: z.array(useSchema),
 });
+/** Values that did not fit and were taken out, the latest first; `count` is how many there are in all. */
+export const setAsideSchema = z.object({
+  count: z.number(),
+  values: z.array(
+    z.object({
+      of: z.discriminatedUnion('what', [
+        z.object({ what: z.literal('contact'), id: z.number(), name: z.string() }),
+        z.object({ what: z.literal('item'), id: z.string(), collection: z.string(), name: z.string() }),
+      ]),
+      value: z.string(),
+    }),
+  ),
+});
+export type SetAside = z.infer<typeof setAsideSchema>;
+/** How many values of each attribute are set aside. */
+export const setAsideCountsSchema = z.record(z.string(), z.number());
+
+/** What the values of an attribute can be made: a type, and of numbers the whole ones alone. */
+export const valueKinds = [...attributeTypes, 'whole-number'] as const;
+export type ValueKind = (typeof valueKinds)[number];
+
 export type Profile = z.infer<typeof profileSchema>;
 
 export const newAttributeSchema = z.object({ attribute: attributeSchema });

@@ -94,7 +94,7 @@ export const valuesSchema = z.object({
 /** What happened to a contact, and through what. */
 export const changeKinds = ['added', 'changed', 'merged'] as const;
 export type ChangeKind = (typeof changeKinds)[number];
-export const changeSources = ['person', 'import', 'undo', 'sync', 'form'] as const;
+export const changeSources = ['person', 'import', 'undo', 'sync', 'form', 'update'] as const;
 export type ChangeSource = (typeof changeSources)[number];
 
 export const historySchema = z.array(

@@ -98,6 +98,14 @@ describe('undoing', () => {
     );
   });
 
+  it('leaves out what the field may not hold any more, and names it', () => {
+    const now = { ...ada, values: { visits: 3, tier: 'dusk' } };
+    const fields = { visits: [2.5, 3], tier: ['midnight', 'dusk'], city: ['Tarnley', null] } as const;
+    const { person, kept } = undoFields(now, fields, (field) => field === 'tier');
+    expect(person.values).toEqual({ visits: 3, tier: 'midnight' });
+    expect(kept).toEqual(['visits', 'city']);
+  });
+
   it('keeps what was changed again since', () => {
     const now = { ...ada, values: { tier: 'midnight', city: 'Ashwold' } };
     const { person, kept } = undoFields(now, { tier: ['dusk', 'midnight'], city: ['Tarnley', 'Larkhaven'] });

@@ -86,14 +86,22 @@ export function sameValue(stored: unknown, value: Value | null | undefined): boo
 /**
  * A contact as it was before some fields changed, as far as they are still what the change made of them; what was changed
  * again since is kept, and named.
+ *
+ * @param mayHold whether a value that was there before is still one that the field may have
  */
-export function undoFields(now: Stored, fields: Fields): { person: Omit<Stored, 'id'>; kept: string[] } {
+export function undoFields(
+  now: Stored,
+  fields: Fields,
+  mayHold: (field: string, value: unknown) => boolean = () => true,
+): { person: Omit<Stored, 'id'>; kept: string[] } {
   const values: { [attribute: string]: unknown } = { ...now.values };
   let { email, externalId } = now;
   const kept: string[] = [];
   for (const [field, [before, after]] of Object.entries(fields)) {
     const current = field === emailField ? email : field === externalIdField ? externalId : values[field];
-    if (!sameValue(current ?? null, after as Value | null)) kept.push(field);
+    const isRestored =
+      sameValue(current ?? null, after as Value | null) && (before === null || mayHold(field, before));
+    if (!isRestored) kept.push(field);
     else if (field === emailField) email = String(before);
     else if (field === externalIdField) externalId = before === null ? null : String(before);
     else if (before === null) delete values[field];

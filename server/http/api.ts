@@ -6,6 +6,7 @@ import {
   attributeOrderSchema,
   choiceMergeSchema,
   newAttributeSchema,
+  valueKinds,
 } from '../../contract/attributes.ts';
 import {
   archiveRequestSchema,
@@ -28,12 +29,11 @@ import {
   mergeRequestSchema,
 } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
-import { attributeTypes } from '../../core/attributes/attribute.ts';
 import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
 import type { Sending } from '../mail/sending.ts';
-import { Refusal } from '../refusal.ts';
+import { notFound, Refusal } from '../refusal.ts';
 import { teamNames } from '../services/accounts.ts';
 import type { ApiKeys } from '../services/api-keys.ts';
 import type { Attributes } from '../services/attributes.ts';
@@ -49,6 +49,7 @@ import type { Imports } from '../services/imports.ts';
 import type { InstallationCheck } from '../services/installation.ts';
 import type { Presence } from '../services/presence.ts';
 import type { Releases } from '../services/releases.ts';
+import { forgetSetAside, setAside, setAsideCounts } from '../services/set-aside.ts';
 import type { Settings } from '../services/settings.ts';
 import type { CrmStandIn } from '../standins/crm.ts';
 import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
@@ -88,6 +89,9 @@ export function apiRouter(services: Services): Router {
   const router = Router();
   router.use(signedInOnly);
   router.use('/attributes', attributesRouter(services));
+  router.get('/set-aside', async (_request, response) => {
+    response.json(await setAsideCounts());
+  });
   router.get('/team', async (_request, response) => {
     response.json(await teamNames());
   });
@@ -118,7 +122,16 @@ function attributesRouter({ attributes, contacts, drafts }: Services): Router {
   router.post('/', async (request, response) => {
     response.status(201).json(await attributes.create(parse(newAttributeSchema, request.body).attribute));
   });
-  router.put('/order', async (request, response) => {
+  router.get('/:id/set-aside', async (request, response) => {
+    const attribute = (await drafts.decider()).catalogue.get(parse(named, request.params).id);
+    if (!attribute) throw notFound('attribute');
+    response.json(await setAside(attribute));
+  });
+  router.delete('/:id/set-aside', async (request, response) => {
+    await forgetSetAside(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  router.put('/', async (request, response) => {
     await attributes.order(parse(attributeOrderSchema, request.body).ids);
     response.status(204).end();
   });
@@ -138,7 +151,7 @@ function attributesRouter({ attributes, contacts, drafts }: Services): Router {
     response.json(await attributes.profile(parse(named, request.params).id));
   });
   router.get('/:id/as/:type', async (request, response) => {
-    const { id, type } = parse(named.extend({ type: z.enum(attributeTypes) }), request.params);
+    const { id, type } = parse(named.extend({ type: z.enum(valueKinds) }), request.params);
     response.json(await attributes.conversion(id, type));
   });
   router.post('/:id/merge-choices', async (request, response) => {

@@ -1,7 +1,15 @@
 import type { Connection, ResultSetHeader, RowDataPacket } from 'mysql2/promise';
 import type { ImportReport } from '../../contract/imports.ts';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
-import { type Fields, type Stored, undoFields } from '../../core/exchange/merge.ts';
+import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { unstorable } from '../../core/attributes/parse.ts';
+import {
+  emailField,
+  externalIdField,
+  type Fields,
+  type Stored,
+  undoFields,
+} from '../../core/exchange/merge.ts';
 import { type Cause, changeContacts, contactFrom, type Write } from '../store/contact-writes.ts';
 import { storedValues } from '../store/rewrite-values.ts';
 import type { Progress } from './import-file.ts';
@@ -52,6 +60,7 @@ export async function undoImport(
     );
     undone.kept = Number(kept?.kept ?? 0);
     const total = Math.max(1, report.changed);
+    const mayHold = await allowedValues(connection);
     let last = 0;
     while (true) {
       const [rows] = await connection.query<Record[]>(
@@ -67,7 +76,7 @@ export async function undoImport(
         last = row.changeId;
         const now: Stored = contactFrom(row);
         const fields: Fields = typeof row.fields === 'string' ? JSON.parse(row.fields) : row.fields;
-        const { person, kept: fieldsKept } = undoFields(now, fields);
+        const { person, kept: fieldsKept } = undoFields(now, fields, mayHold);
         if (fieldsKept.length > 0) undone.kept++;
         else undone.restored++;
         const turned = Object.entries(fields).filter(([field]) => !fieldsKept.includes(field));
@@ -92,6 +101,22 @@ export async function undoImport(
     await connection.rollback();
     throw error;
   }
+}
+
+/** Whether a value may be put back: its attribute may have been deleted since, or be of another type. */
+async function allowedValues(connection: Connection): Promise<(field: string, value: unknown) => boolean> {
+  const [rows] = await connection.query<(RowDataPacket & { definition: string | Attribute })[]>(
+    'SELECT definition FROM attributes',
+  );
+  const own = rows.map(
+    ({ definition }): Attribute => (typeof definition === 'string' ? JSON.parse(definition) : definition),
+  );
+  const catalogue = new Catalogue(own, 'UTC');
+  return (field, value) => {
+    if (field === emailField || field === externalIdField) return true;
+    const attribute = catalogue.get(field);
+    return attribute !== undefined && unstorable(attribute, value) === undefined;
+  };
 }
 
 /** Takes attributes and choices away again that nobody has a value of. */

@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import type { Conversion, Profile } from '../../contract/attributes.ts';
+import type { Conversion, Profile, ValueKind } from '../../contract/attributes.ts';
 import type { Use } from '../../contract/audiences.ts';
 import { type Bin, dateBins, numberBins } from '../../core/analysis/bins.ts';
 import {
@@ -9,7 +9,7 @@ import {
   choicesOf,
 } from '../../core/attributes/attribute.ts';
 import { countryName } from '../../core/attributes/countries.ts';
-import { parseValue, readValue } from '../../core/attributes/parse.ts';
+import { readValue } from '../../core/attributes/parse.ts';
 import type { StatedFact } from '../../core/audiences/fact.ts';
 import { attributesIn, type Condition, leavesOf, test } from '../../core/conditions/condition.ts';
 import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
@@ -26,6 +26,7 @@ import { AttributeRow } from '../store/models.ts';
 import { rewriteValues, storedValues } from '../store/rewrite-values.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
+import { converter, needsConversion, refuseMisfits } from './misfits.ts';
 import type { People } from './people.ts';
 
 const valuesShown = 24;
@@ -91,10 +92,10 @@ export class Attributes {
     if (attribute.type !== before.type) await this.refuseUsedTests(id, attribute.type, snapshot);
     await this.refuseLostChoices(before, attribute, snapshot);
     await onOwnConnection(this.sequelize, async (connection) => {
-      if (attribute.type !== before.type) {
+      if (needsConversion(before, attribute)) {
         const convert = converter(before, attribute);
         await rewriteValues(connection, id, convert, byPerson(accountName));
-      }
+      } else await refuseMisfits(connection, before, attribute);
       await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
         JSON.stringify(attribute),
         id,
@@ -105,7 +106,7 @@ export class Attributes {
   }
 
   /** What another type would make of the values, without doing it. For choices, they are made of the values. */
-  async conversion(id: string, type: AttributeType): Promise<Conversion & { attribute: Attribute }> {
+  async conversion(id: string, type: ValueKind): Promise<Conversion & { attribute: Attribute }> {
     const before = (await this.row(id)).definition;
     const values = await onOwnConnection(this.sequelize, (connection) => storedValues(connection, id));
     const attribute = ofType(
@@ -146,7 +147,9 @@ export class Attributes {
           };
     const { snapshot } = await this.drafts.decider();
     await onOwnConnection(this.sequelize, async (connection) => {
-      await rewriteValues(connection, id, (value) => withMerged(value, from, into), byPerson(accountName));
+      const merge = (value: unknown) => withMerged(value, from, into);
+      await refuseMisfits(connection, definition, attribute, merge);
+      await rewriteValues(connection, id, merge, byPerson(accountName));
       await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
         JSON.stringify(attribute),
         id,
@@ -343,24 +346,17 @@ function byPerson(accountName: string): Cause {
   return { source: 'person', accountName, importId: null };
 }
 
-/** How values of one attribute become values of another; undefined for those that don't. */
-function converter(before: Attribute, now: Attribute): (value: unknown) => unknown {
-  return (value) => {
-    const text = valueText(before, value);
-    const parsed = parseValue(now, text);
-    return parsed.ok ? parsed.value : undefined;
-  };
-}
-
 /** The texts that choices would be made of. */
 function textsOf(attribute: Attribute, value: unknown): string[] {
   const text = valueText(attribute, value);
   return attribute.type === 'set' ? text.split('; ') : [text];
 }
 
-function ofType(before: Attribute, type: AttributeType, texts: readonly string[]): Attribute {
+function ofType(before: Attribute, kind: ValueKind, texts: readonly string[]): Attribute {
   const { id, source, label, description } = before;
   const base = { id, source, label, description };
+  if (kind === 'whole-number') return { ...base, type: 'number', whole: true };
+  const type: AttributeType = kind;
   const choices = choicesOf(before).length > 0 ? [...choicesOf(before)] : choicesFor([...new Set(texts)]);
   return attributeSchema.parse(
     type === 'choice'

@@ -1,3 +1,4 @@
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   CollectionChange,
@@ -20,11 +21,13 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { walkContent } from '../../core/documents/document.ts';
 import { listConditions, listedFields, mergedAttributes } from '../../core/documents/uses.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
+import { valueText } from '../../core/exchange/write.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { CollectionRow, DocumentRow, ItemRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import { collectionFrom, type Drafts, itemFrom } from './drafts.ts';
+import { converter, needsConversion } from './misfits.ts';
 
 /** Addresses below the site's root that the site itself answers. */
 const reserved = new Set([
@@ -101,7 +104,10 @@ export class Collections {
         if (!left.has(attribute.id)) refuseUsedField(attribute, snapshot);
       for (const { attribute } of fields) {
         const before = row.fields.find((field) => field.attribute.id === attribute.id);
-        if (before && before.attribute.type !== attribute.type) refuseUsedField(before.attribute, snapshot);
+        if (!before) continue;
+        if (before.attribute.type !== attribute.type) refuseUsedField(before.attribute, snapshot);
+        if (!same(before.attribute, attribute))
+          await convertItems(id, before.attribute, attribute, transaction);
       }
       await row.update({ ...wanted, fields, revision: revision + 1 }, { transaction });
     });
@@ -278,6 +284,31 @@ function refuseUsedField(attribute: Attribute, { audiences, documents }: Snapsho
   const name = audience?.name ?? document?.name;
   if (name !== undefined)
     throw new Refusal(409, `“${name}” uses the field “${attribute.label}”. Take it out there first.`);
+}
+
+/** Makes values of items values of a changed field. Refused where one can't become one. */
+async function convertItems(
+  collectionId: string,
+  before: Attribute,
+  now: Attribute,
+  transaction: Transaction,
+): Promise<void> {
+  const convert = needsConversion(before, now) ? converter(before, now) : (value: unknown) => value;
+  for (const row of await ItemRow.findAll({ where: { collectionId }, transaction, lock: true })) {
+    const value = row.values[before.id];
+    // What was not a value of the field before is not what this change is about.
+    if (value === undefined || unstorable(before, value) !== undefined) continue;
+    const converted = convert(value);
+    const problem =
+      converted === undefined ? 'can’t be made one of the new kind' : unstorable(now, converted);
+    if (problem !== undefined)
+      throw new Refusal(
+        422,
+        `“${row.title}” has “${valueText(before, value)}” as ${before.label}, which ${problem}. Change the item first.`,
+      );
+    if (!same(converted, value))
+      await row.update({ values: { ...row.values, [before.id]: converted } }, { transaction });
+  }
 }
 
 function refuseBadItem(draft: ItemDraft, collection: Collection): void {

@@ -232,6 +232,16 @@ export class ContactChangeRow extends Model<
   declare fields: Fields;
 }
 
+/** A value that did not fit its attribute any more and was taken out, of a contact or of an item. */
+export class SetAsideRow extends Model<InferAttributes<SetAsideRow>, InferCreationAttributes<SetAsideRow>> {
+  declare id: CreationOptional<number>;
+  declare attribute: string;
+  declare contactId: number | null;
+  declare itemId: string | null;
+  declare value: unknown;
+  declare createdAt: CreationOptional<Date>;
+}
+
 // Made anew for each column, since Sequelize writes the column's name into the object it is given.
 const id = () => ({ type: DataTypes.STRING(64), primaryKey: true });
 const serial = () => ({ type: DataTypes.INTEGER.UNSIGNED, primaryKey: true, autoIncrement: true });
@@ -449,5 +459,16 @@ export function defineModels(sequelize: Sequelize): void {
       fields: DataTypes.JSON,
     },
     table('contact_changes', 'none'),
+  );
+  SetAsideRow.init(
+    {
+      id: serial(),
+      attribute: string,
+      contactId: DataTypes.INTEGER.UNSIGNED,
+      itemId: string,
+      value: DataTypes.JSON,
+      createdAt: instant,
+    },
+    table('set_aside_values', 'created'),
   );
 }

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import { test } from '../../core/conditions/condition.ts';
-import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+import { type Caller, type Instance, importFile, importThat, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -64,14 +64,14 @@ describe('an attribute of one’s own', () => {
       .map(({ id }) => id)
       .slice(3);
     const turned = [...own].reverse();
-    await studio.call('PUT', '/api/attributes/order', { ids: turned });
+    await studio.call('PUT', '/api/attributes', { ids: turned });
     expect(
       (await all())
         .filter(({ source }) => source === 'contact')
         .map(({ id }) => id)
         .slice(3),
     ).toEqual(turned);
-    await studio.call('PUT', '/api/attributes/order', { ids: own });
+    await studio.call('PUT', '/api/attributes', { ids: own });
     expect((await studio.call('DELETE', '/api/attributes/shoe-size')).status).toBe(204);
     expect((await studio.get('/api/contacts/1')).body.values).not.toHaveProperty('shoe-size');
     const { body: history } = await studio.get('/api/contacts/1/history');
@@ -172,6 +172,90 @@ describe('another type', () => {
     });
     expect((await attribute('telescope')).type).toBe('choice');
     expect(await count(test('telescope', 'has-value'))).toBe(held);
+  });
+});
+
+describe('whole numbers', () => {
+  const asked = (id: string) => studio.get(`/api/attributes/${id}/as/whole-number`);
+
+  it('are what a number becomes once it is known which values are lost', async () => {
+    await importFile(
+      studio,
+      'email,Steps\nines.marlow@example.org,2.5\nnoor.vale@example.org,3\ntobias.orrin@example.org,"4,0"',
+    );
+    if ((await attribute('steps')).type !== 'number')
+      await studio.call('PUT', '/api/attributes/steps', {
+        before: await attribute('steps'),
+        attribute: (await studio.get('/api/attributes/steps/as/number')).body.attribute,
+      });
+    const { body } = await asked('steps');
+    expect(body).toMatchObject({ kept: 2, lost: 1, losses: [{ value: '2.5', count: 1 }] });
+    const before = await attribute('steps');
+    await studio.call('PUT', '/api/attributes/steps', { before, attribute: body.attribute });
+    expect(await attribute('steps')).toMatchObject({ type: 'number', whole: true });
+    expect(await count(test('steps', 'has-value'))).toBe(2);
+    expect(await count(test('steps', 'between', 3, 4))).toBe(2);
+  });
+
+  it('are refused with a fraction wherever a value comes in', async () => {
+    const { body: contact } = await studio.get('/api/contacts/1');
+    const edited = await studio.call('PUT', '/api/contacts/1', {
+      updatedAt: contact.updatedAt,
+      values: { steps: 2.5 },
+    });
+    expect([edited.status, edited.body.message]).toEqual([
+      422,
+      'This can’t be stored: Steps is not a whole number.',
+    ]);
+    const { report } = await importFile(studio, 'email,Steps\nines.marlow@example.org,2.5');
+    expect(report).toMatchObject({ changed: 0 });
+    expect(await count(test('steps', 'equals', 2.5))).toBe(0);
+    expect(await count(test('steps', 'has-value'))).toBe(2);
+  });
+
+  it('do not come back with an import that is taken back', async () => {
+    const source = 'email,Laps\nines.marlow@example.org,';
+    await importFile(studio, `${source}1.5`);
+    const { id } = await importFile(studio, `${source}2`);
+    const number = (await studio.get('/api/attributes/laps/as/number')).body.attribute;
+    const before = await attribute('laps');
+    if (before.type !== 'number')
+      await studio.call('PUT', '/api/attributes/laps', { before, attribute: number });
+    const { body } = await asked('laps');
+    expect(body.lost).toBe(0);
+    await studio.call('PUT', '/api/attributes/laps', {
+      before: await attribute('laps'),
+      attribute: body.attribute,
+    });
+    expect((await studio.call('POST', `/api/imports/${id}/undo`)).status).toBe(202);
+    const { report } = await importThat(studio, id, 'undone');
+    expect(report?.undone).toEqual({ removed: 0, restored: 0, kept: 1 });
+    expect(await count(test('laps', 'equals', 2))).toBe(1);
+  });
+});
+
+describe('values that exclude each other', () => {
+  it('are never made so, or made one, while somebody has both', async () => {
+    const { id } = (
+      await studio.call('POST', '/api/attributes', {
+        attribute: { id: 'x', source: 'contact', label: 'Meals', description: '', type: 'text' },
+      })
+    ).body;
+    const choices = ['meat', 'plants', 'fish'].map((label) => ({ id: label, label }));
+    await change(id, { type: 'set', choices, exclusiveGroups: [] } as Partial<Attribute>);
+    await importFile(studio, 'email,Meals\nines.marlow@example.org,meat;fish');
+    const exclusive = (...members: string[]) =>
+      change(id, { exclusiveGroups: [{ name: 'diet', members }] } as Partial<Attribute>);
+    const refused = await exclusive('meat', 'fish');
+    expect(refused.status).toBe(422);
+    expect(refused.body.message).toContain('One person has a value that would not be allowed any more');
+    expect((await exclusive('meat', 'plants')).status).toBe(200);
+    const merged = await studio.call('POST', `/api/attributes/${id}/merge-choices`, {
+      from: 'fish',
+      into: 'plants',
+    });
+    expect(merged.status).toBe(422);
+    expect(await count(test(id, 'includes-all', 'meat', 'fish'))).toBe(1);
   });
 });
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ItemDraft, ListedCollection, StoredItem } from '../../contract/collections.ts';
 import type { StoredDocument } from '../../contract/documents.ts';
+import type { Attribute } from '../../core/attributes/attribute.ts';
 import { test } from '../../core/conditions/condition.ts';
 import type { Node } from '../../core/documents/document.ts';
 import { type Answer, type Caller, type Instance, startInstance } from './instance.ts';
@@ -306,6 +307,38 @@ describe('an item', () => {
       422,
       expect.stringContaining('“age”, which allows one'),
     ]);
+  });
+
+  it('keeps its values through a change of a field, which is refused where it can’t', async () => {
+    const { id, fields } = await collectionNamed('Talks');
+    const added = await change('Talks', { fields: [...fields, fieldOf('length', 'number')] });
+    expect(added.status).toBe(204);
+    const [field] = (await collectionNamed('Talks')).fields.slice(-1);
+    if (!field) throw new Error('no field');
+    const own = field.attribute.id;
+    const { body: item } = await studio.call(
+      'POST',
+      `/api/collections/${id}/items`,
+      draft({ slug: 'long', values: { [own]: 2.5 } }),
+    );
+    const become = (attribute: object) =>
+      change('Talks', {
+        fields: [...fields, { ...field, attribute: { ...field.attribute, ...attribute } as Attribute }],
+      });
+    const stored = async () => (await itemsOf(id)).find((one) => one.id === item.id)?.values[own];
+    const refused = await become({ whole: true });
+    expect([refused.status, refused.body.message]).toEqual([
+      422,
+      '“The first” has “2.5” as length, which can’t be made one of the new kind. Change the item first.',
+    ]);
+    expect((await become({ type: 'text' })).status).toBe(204);
+    expect(await stored()).toBe('2.5');
+    expect((await become({ type: 'number' })).status).toBe(204);
+    expect(await stored()).toBe(2.5);
+    expect((await become({ type: 'date' })).status).toBe(422);
+    expect(await stored()).toBe(2.5);
+    await studio.call('DELETE', `/api/items/${item.id}`);
+    await change('Talks', { fields });
   });
 
   it('is overwritten by nobody who saw it as it was before, and gone once deleted', async () => {

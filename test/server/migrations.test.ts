@@ -2,7 +2,13 @@ import { randomBytes } from 'node:crypto';
 import { Sequelize } from 'sequelize';
 import { expect, it } from 'vitest';
 import { migrations } from '../../server/store/migrations/index.ts';
-import { AudienceRow, ContactRow, defineModels } from '../../server/store/models.ts';
+import {
+  AudienceRow,
+  ContactChangeRow,
+  ContactRow,
+  defineModels,
+  SetAsideRow,
+} from '../../server/store/models.ts';
 
 it('brings a database of the first version up to date with everything that is in it', async () => {
   const server = process.env.TEST_DATABASE_SERVER;
@@ -20,23 +26,74 @@ it('brings a database of the first version up to date with everything that is in
     await sequelize.query(
       `INSERT INTO audiences (id, name, description, \`condition\`) VALUES ('all', 'All', '', '{"kind":"all","of":[]}')`,
     );
+    for (const definition of [
+      { id: 'visits', source: 'contact', label: 'visits', description: '', type: 'number', whole: true },
+      {
+        id: 'tags',
+        source: 'contact',
+        label: 'tags',
+        description: '',
+        type: 'set',
+        choices: ['a', 'b', 'c'].map((id) => ({ id, label: id })),
+        exclusiveGroups: [{ name: 'either', members: ['c', 'a'] }],
+      },
+    ])
+      await sequelize.query('INSERT INTO attributes (id, position, definition) VALUES (?, 1, ?)', {
+        replacements: [definition.id, JSON.stringify(definition)],
+      });
+    for (const [name, values] of [
+      ['grace', { visits: 2.5, city: 'Tarnley', tags: ['b', 'c', 'a'] }],
+      ['whole', { visits: 3, tags: ['b', 'c'] }],
+    ] as const)
+      await sequelize.query('INSERT INTO contacts (email, name, `values`) VALUES (?, ?, ?)', {
+        replacements: [`${name}@example.org`, name, JSON.stringify(values)],
+      });
     for (const { up } of later) await up({ context: sequelize.getQueryInterface() });
     defineModels(sequelize);
-    expect(await ContactRow.findAll({ raw: true })).toMatchObject([
+    expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([
       { email: 'Ada@example.org', externalId: null, values: { city: 'Tarnley' } },
     ]);
     expect(await AudienceRow.findAll({ raw: true })).toMatchObject([
       { name: 'All', examples: [], archivedAt: null, condition: { kind: 'all', of: [] } },
     ]);
-    expect(await ContactRow.findAll({ raw: true })).toMatchObject([
+    expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([
       { emailKey: 'ada@example.org', folded: { city: 'tarnley', email: 'ada@example.org' } },
+    ]);
+    // What an attribute does not allow is taken out, is in the history, and is listed.
+    const others = await ContactRow.findAll({
+      raw: true,
+      where: { name: ['grace', 'whole'] },
+      order: ['id'],
+    });
+    expect(others.map(({ values }) => values)).toEqual([
+      { city: 'Tarnley', tags: ['b', 'a'] },
+      { visits: 3, tags: ['b', 'c'] },
+    ]);
+    const grace = others[0]?.id;
+    expect(await ContactChangeRow.findAll({ raw: true })).toMatchObject([
+      {
+        contactId: grace,
+        kind: 'changed',
+        source: 'update',
+        fields: {
+          visits: [2.5, null],
+          tags: [
+            ['b', 'c', 'a'],
+            ['b', 'a'],
+          ],
+        },
+      },
+    ]);
+    expect(await SetAsideRow.findAll({ raw: true, order: ['attribute'] })).toMatchObject([
+      { attribute: 'tags', contactId: grace, value: ['b', 'c', 'a'] },
+      { attribute: 'visits', contactId: grace, value: 2.5 },
     ]);
     const named = (email: string) => ContactRow.create({ email, name: 'Ada', values: {} });
     await expect(named('ADA@example.org')).rejects.toThrow();
     // Accents tell people apart, as case does not, however they are encoded.
     await named('ad\u00e1@example.org');
     await expect(named('ada\u0301@example.org')).rejects.toThrow();
-    const rows = await ContactRow.findAll({ raw: true, order: ['id'] });
+    const rows = await ContactRow.findAll({ raw: true, where: { name: 'Ada' }, order: ['id'] });
     expect(rows.map(({ emailKey }) => emailKey)).toEqual(['ada@example.org', 'ad\u00e1@example.org']);
   } finally {
     await admin.query(`DROP DATABASE \`${name}\``);

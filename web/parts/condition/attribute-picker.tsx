@@ -1,13 +1,15 @@
-import type { Attribute, AttributeType } from '../../../core/attributes/attribute.ts';
+import type { ValueKind } from '../../../contract/attributes.ts';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { PickList } from '../pick-list.tsx';
 import { AttributeHint } from './attribute-hint.tsx';
 
-export const typeWords: Record<AttributeType, string> = {
+export const typeWords: Record<ValueKind, string> = {
   'yes-no': 'yes or no',
   choice: 'one of',
   set: 'several of',
   number: 'number',
+  'whole-number': 'whole number',
   date: 'date',
   'date-time': 'date and time',
   time: 'time of day',
@@ -19,7 +21,14 @@ export const typeWords: Record<AttributeType, string> = {
 };
 
 export function typeWord(attribute: Attribute): string {
-  return attribute.type === 'choice' && attribute.ordered ? 'one of, in order' : typeWords[attribute.type];
+  return attribute.type === 'choice' && attribute.ordered
+    ? 'one of, in order'
+    : typeWords[kindOfValues(attribute)];
+}
+
+/** What the values of an attribute are. */
+export function kindOfValues(attribute: Attribute): ValueKind {
+  return attribute.type === 'number' && attribute.whole ? 'whole-number' : attribute.type;
 }
 
 export function AttributePicker({

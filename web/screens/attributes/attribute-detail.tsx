@@ -2,18 +2,19 @@ import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { type Profile, profileSchema } from '../../../contract/attributes.ts';
-import { type Attribute, attributeSchema, attributeTypes } from '../../../core/attributes/attribute.ts';
+import { type Profile, profileSchema, type ValueKind, valueKinds } from '../../../contract/attributes.ts';
+import { type Attribute, attributeSchema } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { same } from '../../../core/deciding/changes.ts';
 import { call, callWithoutAnswer, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
-import { typeWord, typeWords } from '../../parts/condition/attribute-picker.tsx';
+import { kindOfValues, typeWord, typeWords } from '../../parts/condition/attribute-picker.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
+import { SetAsideValues } from './set-aside-values.tsx';
 import { TypeDialog } from './type-dialog.tsx';
 
 const kinds = {
@@ -43,7 +44,7 @@ export function AttributeDetail({
   const [base, setBase] = useState(attribute);
   const [draft, setDraft] = useState(attribute);
   const [problem, setProblem] = useState<string>();
-  const [asking, setAsking] = useState<'delete' | Attribute['type']>();
+  const [asking, setAsking] = useState<'delete' | ValueKind>();
   // What somebody else stored is taken over while nothing was changed here.
   if (!same(base, attribute) && same(base, draft)) {
     setBase(attribute);
@@ -133,10 +134,10 @@ export function AttributeDetail({
               <select
                 aria-label="Type"
                 className="h-8 rounded-md border border-edge/60 bg-paper px-2"
-                value={base.type}
-                onChange={(event) => setAsking(attributeTypes.find((type) => type === event.target.value))}
+                value={kindOfValues(base)}
+                onChange={(event) => setAsking(valueKinds.find((kind) => kind === event.target.value))}
               >
-                {attributeTypes
+                {valueKinds
                   .filter((type) => type === base.type || !['path', 'language', 'address'].includes(type))
                   .map((type) => (
                     <option key={type} value={type}>
@@ -177,6 +178,7 @@ export function AttributeDetail({
           </dd>
         </div>
       </dl>
+      <SetAsideValues attribute={attribute} />
       {profile && attribute.source === 'contact' && profile.bars.length > 0 && (
         <section aria-label="What people have" className="mt-5">
           <h2 className="mb-2 text-[16px]">What people have</h2>

@@ -9,6 +9,7 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { typeWord } from '../../parts/condition/attribute-picker.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { AttributeDetail } from './attribute-detail.tsx';
+import { useSetAside } from './set-aside-values.tsx';
 
 const basics = new Set(['first-name', 'last-name', 'email']);
 const groups: readonly (readonly [AttributeSource, string])[] = [
@@ -25,6 +26,7 @@ export function Component() {
   const navigate = useNavigate();
   const catalogue = useCatalogue();
   const [name, setName] = useState('');
+  const setAside = useSetAside();
   if (!catalogue) return null;
   const own = catalogue.attributes.filter(
     (attribute) => attribute.source === 'contact' && !basics.has(attribute.id),
@@ -53,7 +55,7 @@ export function Component() {
     ids.splice(at, 1);
     ids.splice(at + by, 0, attribute.id);
     try {
-      await callWithoutAnswer('PUT', '/attributes/order', { ids });
+      await callWithoutAnswer('PUT', '/attributes', { ids });
       refresh('/attributes', '/releases');
     } catch (error) {
       toast.error(messageOf(error));
@@ -108,7 +110,11 @@ export function Component() {
                     >
                       <span className="min-w-0 flex-1 truncate">{attribute.label}</span>
                       {!(own.includes(attribute) && attribute.id === chosen?.id) && (
-                        <span className="text-[12px] font-normal text-quiet">{typeWord(attribute)}</span>
+                        <span className="text-[12px] font-normal text-quiet">
+                          {setAside[attribute.id]
+                            ? `${setAside[attribute.id]} taken out`
+                            : typeWord(attribute)}
+                        </span>
                       )}
                     </NavLink>
                     {own.includes(attribute) && attribute.id === chosen?.id && (

@@ -1,8 +1,8 @@
-import { conversionSchema } from '../../../contract/attributes.ts';
-import { type Attribute, type AttributeType, attributeSchema } from '../../../core/attributes/attribute.ts';
+import { conversionSchema, type ValueKind } from '../../../contract/attributes.ts';
+import { type Attribute, attributeSchema } from '../../../core/attributes/attribute.ts';
 import { useApi } from '../../app/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
-import { typeWords } from '../../parts/condition/attribute-picker.tsx';
+import { kindOfValues, typeWords } from '../../parts/condition/attribute-picker.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
@@ -17,12 +17,12 @@ export function TypeDialog({
   onConvert,
 }: {
   attribute: Attribute;
-  type: AttributeType | undefined;
+  type: ValueKind | undefined;
   onClose: () => void;
   onConvert: (attribute: Attribute) => void;
 }) {
   const { data, error } = useApi(type ? `/attributes/${attribute.id}/as/${type}` : null, answerSchema);
-  const current = data && data.attribute.type === type ? data : undefined;
+  const current = data && kindOfValues(data.attribute) === type ? data : undefined;
   return (
     <Dialog
       open={type !== undefined}

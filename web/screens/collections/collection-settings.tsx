@@ -20,6 +20,7 @@ const holds = {
   'long-text': 'longer text',
   picture: 'a picture',
   number: 'a number',
+  'whole-number': 'a whole number',
   date: 'a date',
   'yes-no': 'yes or no',
   choice: 'one of',
@@ -219,12 +220,13 @@ function ChoiceLines({
 function holdsOf({ attribute, use }: CollectionField): Holds {
   if (use !== 'value') return use;
   const { type } = attribute;
+  if (type === 'number' && attribute.whole) return 'whole-number';
   return type in holds ? (type as Holds) : 'text';
 }
 
 function fieldOf(kind: Holds, label: string, before: Attribute | undefined): CollectionField {
   const use = kind === 'picture' || kind === 'long-text' ? kind : 'value';
-  const type = use === 'value' ? kind : 'text';
+  const type = use !== 'value' ? 'text' : kind === 'whole-number' ? 'number' : kind;
   const choices = before ? [...choicesOf(before)] : [];
   const base = { id: before?.id ?? 'new', source: 'item', label: label || ' ', description: '', type };
   const attribute = attributeSchema.parse(
@@ -232,7 +234,9 @@ function fieldOf(kind: Holds, label: string, before: Attribute | undefined): Col
       ? { ...base, choices, ordered: false }
       : type === 'set'
         ? { ...base, choices, exclusiveGroups: [] }
-        : base,
+        : kind === 'whole-number'
+          ? { ...base, whole: true }
+          : base,
   );
   return { attribute: { ...attribute, label }, use };
 }

@@ -45,6 +45,7 @@ function Through({ entry: { source, by, file } }: { entry: HistoryEntry }) {
       {source === 'import' && <>import of {name ?? 'a file'}</>}
       {source === 'undo' && <>{name ?? 'an import'} taken back</>}
       {source === 'sync' && 'another system'}
+      {source === 'update' && 'an update of Apple Porch'}
     </span>
   );
 }

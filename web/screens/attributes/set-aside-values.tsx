@@ -1,0 +1,66 @@
+import { Link } from 'react-router';
+import { toast } from 'sonner';
+import { setAsideCountsSchema, setAsideSchema } from '../../../contract/attributes.ts';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
+import { callWithoutAnswer, messageOf, refresh, useApi } from '../../app/api.ts';
+import { TextButton } from '../../parts/button.tsx';
+import { Notice } from '../../parts/notice.tsx';
+import { count } from '../../parts/person.tsx';
+import { ScrollList } from '../../parts/scroll-list.tsx';
+
+/** How many values of each attribute were taken out because they did not fit. */
+export function useSetAside(): { readonly [attribute: string]: number } {
+  return useApi('/set-aside', setAsideCountsSchema).data ?? {};
+}
+
+/** Values that an update took out because the attribute does not allow them, until somebody has looked after them. */
+export function SetAsideValues({ attribute }: { attribute: Attribute }) {
+  const some = (useSetAside()[attribute.id] ?? 0) > 0;
+  const { data } = useApi(some ? `/attributes/${attribute.id}/set-aside` : null, setAsideSchema);
+  if (!data || data.count === 0) return null;
+  const forget = async () => {
+    try {
+      await callWithoutAnswer('DELETE', `/attributes/${attribute.id}/set-aside`);
+      refresh('/set-aside', `/attributes/${attribute.id}/set-aside`);
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
+  };
+  return (
+    <div className="mt-4 max-w-2xl">
+      <Notice
+        kind="careful"
+        title={`${count(data.count)} ${data.count === 1 ? 'value was' : 'values were'} taken out because ${wanted(attribute)}`}
+      >
+        <p className="text-quiet">
+          Enter the right value where one is known. The history of each person keeps what was there.
+        </p>
+        <ScrollList className="mt-2 max-h-56">
+          {data.values.map(({ of, value }) => (
+            <li key={`${of.what} ${of.id}`} className="flex justify-between gap-4 py-0.5">
+              <Link
+                to={of.what === 'contact' ? `/people/${of.id}` : `/collections/${of.collection}`}
+                className="truncate underline"
+              >
+                {of.name}
+              </Link>
+              <span className="text-quiet">{value}</span>
+            </li>
+          ))}
+        </ScrollList>
+        {data.count > data.values.length && (
+          <p className="text-quiet">and {count(data.count - data.values.length)} more</p>
+        )}
+        <div className="mt-2">
+          <TextButton onClick={forget}>Clear this list</TextButton>
+        </div>
+      </Notice>
+    </div>
+  );
+}
+
+function wanted({ label, type }: Attribute): string {
+  return type === 'number'
+    ? `${label} takes whole numbers only`
+    : `${label} can hold only one of some of its choices at a time`;
+}
