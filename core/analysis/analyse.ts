@@ -14,7 +14,7 @@ import { TooManyValues } from './domains/domain.ts';
 import { type Face, facesOf, slotDiagrams } from './faces.ts';
 import { type ConditionFinding, type DocumentFinding, type Names, sayInstant } from './finding.ts';
 import { type Overlap, overlapsOf } from './overlaps.ts';
-import { type Limit, OutOfWork, Work } from './work.ts';
+import { type Limit, notProvedWithin, OutOfWork, Work } from './work.ts';
 import { World, type WorldOf } from './world.ts';
 
 /** A finding, and whether it is only so because of what was stated about the contacts. */
@@ -55,7 +55,7 @@ export function analyseDocument(
   limit = usualLimit,
 ): DocumentAnalysis {
   const nothing = { faces: [], complete: false, findings: [], overlaps: [] };
-  return orRefused(nothing, () => {
+  return orRefused(nothing, limit, () => {
     const { catalogue, membership, facts, names } = surroundings(drafts);
     const { content, kind, access, collection } = document;
     const work = new Work(limit);
@@ -106,7 +106,7 @@ export function analyseCondition(
   instant: number,
   limit = usualLimit,
 ): ConditionAnalysis {
-  return orRefused({ findings: [] }, () => {
+  return orRefused({ findings: [] }, limit, () => {
     const stored = drafts.audiences.filter((audience) => audience.id !== editing);
     const { catalogue, facts, names } = surroundings(drafts);
     const own = { id: editing ?? '\0new', name: '', description: '', condition };
@@ -117,33 +117,35 @@ export function analyseCondition(
     const base = {
       catalogue,
       membership,
-      audiences: stored,
+      audiences: [...stored, own],
       channel: 'page',
       instant,
       hasItem: true,
     } as const;
-    const worldFor = ({ stated, beyond }: Belief, conditions: readonly Condition[], withOthers: boolean) =>
+    const worldFor = ({ stated, beyond }: Belief, conditions: readonly Condition[]) =>
       new World({
         ...base,
-        used: withOthers ? others.map(({ id }) => id) : [],
+        used: [],
         conditions,
         stated,
         beyond,
         work,
       });
-    const worldOf = (belief: Belief) => worldFor(belief, [condition], true);
+    const worldOf = (belief: Belief) => worldFor(belief, [condition]);
     const find = (belief: Belief) => (world: World) =>
       conditionFindings(condition, world, {
         others,
+        membership,
+        stated: belief.stated,
         names,
-        worldOf: (conditions, withOthers) => worldFor(belief, conditions, withOthers),
+        worldOf: (conditions) => worldFor(belief, conditions),
       });
     const belief = { stated: facts, beyond: false };
     const found = work.within({}, () => {
       const world = worldOf(belief);
       return { world, findings: find(belief)(world) };
     });
-    if (!found) return { findings: [notProved] };
+    if (!found) return { findings: [notProved(limit)] };
     const keyOf = ({ kind, sentence }: ConditionFinding) => `${kind} ${sentence}`;
     return {
       findings: qualified(found.findings, {
@@ -158,14 +160,16 @@ export function analyseCondition(
   });
 }
 
-const notProved: Relying<ConditionFinding> = {
-  kind: 'not-proved',
-  severity: 'note',
-  sentence: 'Not proved in time: whether anybody can be in it, and what of it matters.',
-  people: undefined,
-  repairs: [],
-  relies: false,
-};
+function notProved(limit: Limit): Relying<ConditionFinding> {
+  return {
+    kind: 'not-proved',
+    severity: 'note',
+    sentence: `${notProvedWithin(limit)}: whether anybody can be in it, and what of it matters.`,
+    people: undefined,
+    repairs: [],
+    relies: false,
+  };
+}
 
 /** What is taken for granted: what was stated about the contacts, and that nothing new comes after the horizon. */
 type Belief = Required<Pick<WorldOf, 'stated' | 'beyond'>>;
@@ -215,12 +219,16 @@ function surroundings({ attributes, audiences, settings, facts }: Drafts) {
   };
 }
 
-function orRefused<Found>(nothing: Found, find: () => Found): Found & { refused: string | undefined } {
+function orRefused<Found>(
+  nothing: Found,
+  limit: Limit,
+  find: () => Found,
+): Found & { refused: string | undefined } {
   try {
     return { ...find(), refused: undefined };
   } catch (error) {
     if (error instanceof TooManyValues) return { ...nothing, refused: error.message };
-    if (error instanceof OutOfWork) return { ...nothing, refused: 'Not proved in time' };
+    if (error instanceof OutOfWork) return { ...nothing, refused: notProvedWithin(limit) };
     throw error;
   }
 }

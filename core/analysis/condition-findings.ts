@@ -1,5 +1,4 @@
 import { choiceLabel } from '../attributes/attribute.ts';
-import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, not, type Test } from '../conditions/condition.ts';
 import { partAt, replaceAt, withoutPart } from '../conditions/regroup.ts';
 import { type Demand, demandsOf, sayContradiction, smallestContradiction } from './contradiction.ts';
@@ -16,8 +15,10 @@ import {
   severities,
 } from './finding.ts';
 import { endOf } from './moments.ts';
+import { againstOthers, type Comparing } from './other-audiences.ts';
 import { someViewers } from './search.ts';
 import { closedAt, opensAt, overMidnight, testsIn } from './windows.ts';
+import { notProvedWithin } from './work.ts';
 import type { World } from './world.ts';
 
 /** A repair that has still to be tried. */
@@ -36,20 +37,14 @@ interface Draft {
   readonly candidates: () => Candidate[];
 }
 
-/** What is needed to look at a condition and at what it becomes by an edit. */
-export interface ConditionContext {
-  /** Audiences other than the one that is being written, without those that have an error. */
-  readonly others: readonly Audience[];
-  readonly names: Names;
-  /** A world made for some conditions, and for the other audiences where these are to be compared with. */
-  readonly worldOf: (conditions: readonly Condition[], withOthers: boolean) => World;
-}
+/** What is needed to look at a condition, and at what it becomes by an edit. */
+export type ConditionContext = Comparing;
 
 /**
  * What is proved about a condition by itself, and against other audiences, among all who can be in the world: what is given
  * there (facts about the data, a page's access) may make a part say nothing that would say something elsewhere.
  *
- * @param world made for the condition and the other audiences
+ * @param world made for the condition
  */
 export function conditionFindings(
   condition: Condition,
@@ -120,13 +115,13 @@ class ConditionProof {
         return [
           ...found,
           ...this.needsVisit(),
-          notProved('whether every part of it matters, and how it compares with other audiences'),
+          this.notProved('whether every part of it matters, and how it compares with other audiences'),
         ];
       case 'unknown':
         return [
           ...found,
           ...this.needsVisit(),
-          notProved('whether anybody can be in it, and what of it matters'),
+          this.notProved('whether anybody can be in it, and what of it matters'),
         ];
     }
   }
@@ -267,7 +262,7 @@ class ConditionProof {
     const looked = this.world.work.within({ time: 500 }, () => ({
       part: partWithoutEffect(this.condition, this.world),
     }));
-    if (!looked) return [notProved('whether every part of it matters')];
+    if (!looked) return [this.notProved('whether every part of it matters')];
     const found = looked.part;
     if (!found) return [];
     return [
@@ -280,6 +275,16 @@ class ConditionProof {
         candidates: () => this.without(found.path, 'Remove it'),
       },
     ];
+  }
+
+  private notProved(what: string): Draft {
+    return {
+      kind: 'not-proved',
+      severity: 'note',
+      about: what,
+      sentence: () => `${notProvedWithin(this.world.work)}: ${what}.`,
+      candidates: () => [],
+    };
   }
 
   private needsVisit(): Draft[] {
@@ -323,16 +328,6 @@ class ConditionProof {
   }
 }
 
-function notProved(what: string): Draft {
-  return {
-    kind: 'not-proved',
-    severity: 'note',
-    about: what,
-    sentence: () => `Not proved in time: ${what}.`,
-    candidates: () => [],
-  };
-}
-
 function joined2(one: Condition, two: Condition): Test | undefined {
   if (one.kind !== 'test' || two.kind !== 'test' || one.attribute !== two.attribute) return undefined;
   if (one.op !== 'is-one-of' || two.op !== 'is-one-of') return undefined;
@@ -355,7 +350,7 @@ function tried(
   const worse = (drafts: readonly Draft[]) =>
     drafts.filter(({ severity }) => severities.indexOf(severity) < severities.indexOf(draft.severity)).length;
   return draft.candidates().flatMap((candidate): ConditionRepair[] => {
-    const world = context.worldOf([condition, candidate.condition], false);
+    const world = context.worldOf([condition, candidate.condition]);
     const after = new ConditionProof(candidate.condition, world, { ...context }).all();
     const isThere = after.some(({ kind, about }) => kind === draft.kind && about === draft.about);
     if (isThere || asBad(after) >= asBad(before) || worse(after) > worse(before)) return [];
@@ -370,43 +365,6 @@ function tried(
       },
     ];
   });
-}
-
-function againstOthers(
-  condition: Condition,
-  own: Diagram,
-  world: World,
-  { others }: ConditionContext,
-): ConditionFinding[] {
-  const { diagrams } = world;
-  const found: ConditionFinding[] = [];
-  const base = { people: undefined, repairs: [] } as const;
-  for (const other of others) {
-    const theirs = world.possibly(world.audience(other.id));
-    if (theirs === never) continue;
-    if (theirs === own)
-      found.push({
-        ...base,
-        kind: 'same',
-        severity: 'careful',
-        sentence: `The same people as “${other.name}”, always.`,
-      });
-    // What the condition says in so many words needs no telling.
-    else if (!asksFor(condition, other.id) && diagrams.implies(own, theirs))
-      found.push({
-        ...base,
-        kind: 'contained',
-        severity: 'note',
-        sentence: `Always part of “${other.name}”.`,
-      });
-  }
-  return found;
-}
-
-/** Whether a condition says itself that everybody in it is in an audience. */
-function asksFor(condition: Condition, audience: string): boolean {
-  if (condition.kind === 'all') return condition.of.some((part) => asksFor(part, audience));
-  return condition.kind === 'audience' && condition.audience === audience;
 }
 
 type Group = Extract<Condition, { kind: 'all' | 'any' }>;

@@ -6,6 +6,7 @@ import { deviationFindings, orderFindings } from './order-findings.ts';
 import { type PlacedSlot, placedSlots } from './placed.ts';
 import { slotFindings } from './slot-findings.ts';
 import { fallbackFindings } from './text-findings.ts';
+import { notProvedWithin, type Work } from './work.ts';
 
 /** What is proved about a document: its slots, how they stand to each other, and its merge fields. */
 export function documentFindings(content: Content, context: DocumentContext): DocumentFinding[] {
@@ -15,7 +16,7 @@ export function documentFindings(content: Content, context: DocumentContext): Do
 /** The same before words and repairs are worked out, which may take longer than finding it. */
 export function documentDrafts(content: Content, context: DocumentContext): Draft[] {
   const placed = placedSlots(content, context.world, context.access);
-  return draftsOf(content, placed, context, (slot) => [notProved(slot)]);
+  return draftsOf(content, placed, context, (slot) => [notProved(slot, context.world.work)]);
 }
 
 /** Findings with their words, and with those of their repairs that are ones. */
@@ -49,7 +50,7 @@ function draftsOf(
 }
 
 /** What is said in the place of findings about a slot, or about all of them together, that took too long. */
-function notProved(placed: PlacedSlot | undefined): Draft {
+function notProved(placed: PlacedSlot | undefined, work: Work): Draft {
   return {
     kind: 'not-proved',
     severity: 'careful',
@@ -59,8 +60,8 @@ function notProved(placed: PlacedSlot | undefined): Draft {
     people: undefined,
     sentence: () =>
       placed
-        ? `Not proved in time: whether somebody gets every variant of ${placed.slot.name}.`
-        : 'Not proved in time: how the slots stand to each other.',
+        ? `${notProvedWithin(work)}: whether somebody gets every variant of ${placed.slot.name}.`
+        : `${notProvedWithin(work)}: how the slots stand to each other.`,
     candidates: () => [],
   };
 }

@@ -266,7 +266,13 @@ describe('what is given', () => {
           given,
         });
       const world = worldOf([condition]);
-      const context = { others: [], names: { catalogue, audience: () => undefined }, worldOf };
+      const context = {
+        others: [],
+        membership,
+        stated: [],
+        names: { catalogue, audience: () => undefined },
+        worldOf,
+      };
       return conditionFindings(condition, world, context);
     };
     expect(found([])).toEqual([]);

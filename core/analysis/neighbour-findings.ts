@@ -64,36 +64,42 @@ function aboutRun(content: Content, run: readonly PlacedSlot[], context: Documen
     paired.add(at).add(at + 1);
     found.push(oneSlot(content, one, two, names));
   }
-  const group = exclusive(run, shown, context).filter((at) => !paired.has(at));
-  const none = diagrams.and(first.reach, diagrams.not(diagrams.any(group.map((at) => shown[at] ?? never))));
-  const members = group.flatMap((at) => run[at] ?? []);
-  if (members.length > 1 && none !== never && !shown.includes(none))
-    found.push(gapBetween(content, members, none, context));
+  for (const group of exclusiveGroups(shown, paired, context)) {
+    const none = diagrams.and(first.reach, diagrams.not(diagrams.any(group.map((at) => shown[at] ?? never))));
+    const members = group.flatMap((at) => run[at] ?? []);
+    if (none !== never && !shown.includes(none)) found.push(gapBetween(content, members, none, context));
+  }
   return found;
 }
 
-/** The longest beginning of a run in which no two slots are ever shown together, by their places; none with fewer than two. */
-function exclusive(
-  run: readonly PlacedSlot[],
+/**
+ * Neighbours of which no two are ever shown together and which are about the same attributes, by their places: two and more,
+ * as many as follow each other. Slots that are about different things exclude each other by chance at most.
+ */
+function exclusiveGroups(
   shown: readonly Diagram[],
+  paired: ReadonlySet<number>,
   { world }: DocumentContext,
-): number[] {
+): number[][] {
   const { diagrams } = world;
-  let best: number[] = [];
-  for (let from = 0; from < run.length; from++) {
-    const group: number[] = [];
-    for (let at = from; at < run.length; at++) {
-      const own = shown[at] ?? never;
-      if (own === never || group.some((other) => !diagrams.excludes(shown[other] ?? never, own))) break;
-      group.push(at);
-    }
-    if (group.length > best.length) best = group;
+  const about = shown.map((who) => attributeLevels(who, world));
+  const fits = (group: readonly number[], at: number): boolean =>
+    group.every((other) => {
+      const levels = about[other] ?? new Set();
+      return (
+        diagrams.excludes(shown[other] ?? never, shown[at] ?? never) &&
+        [...(about[at] ?? [])].some((level) => levels.has(level))
+      );
+    });
+  const groups: number[][] = [];
+  let group: number[] = [];
+  for (const [at, own] of shown.entries()) {
+    if (own === never || paired.has(at)) group = [];
+    else if (group.length > 0 && fits(group, at)) group.push(at);
+    else group = [at];
+    if (group.length === 2) groups.push(group);
   }
-  // Slots that are about different things exclude each other by chance at most.
-  const about = best.map((at) => attributeLevels(shown[at] ?? never, world));
-  const [one] = about;
-  const alike = one !== undefined && about.every((levels) => [...levels].some((level) => one.has(level)));
-  return best.length > 1 && alike ? best : [];
+  return groups;
 }
 
 /** The variables other than the state of knowing that some viewers are told apart by. */

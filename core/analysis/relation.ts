@@ -5,6 +5,7 @@ import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { never } from './diagrams.ts';
 import { TooManyValues } from './domains/domain.ts';
+import { type Limit, OutOfWork, Work } from './work.ts';
 import { World } from './world.ts';
 
 /** How two audiences lie to each other, for every possible person: the first seen from the second. */
@@ -21,6 +22,7 @@ export function relationOf(
   one: string,
   two: string,
   instant: number,
+  limit: Limit = {},
 ): Relation | undefined {
   const catalogue = new Catalogue(attributes, settings.zone);
   const membership = new Membership(catalogue, audiences);
@@ -35,6 +37,7 @@ export function relationOf(
       instant,
       stated: soundFacts(facts, catalogue),
       hasItem: true,
+      work: new Work(limit),
     });
     const { diagrams } = world;
     const [left, right] = [world.possibly(world.audience(one)), world.possibly(world.audience(two))];
@@ -43,7 +46,7 @@ export function relationOf(
     if (diagrams.and(left, diagrams.not(right)) === never) return 'inside';
     return diagrams.and(right, diagrams.not(left)) === never ? 'around' : 'overlapping';
   } catch (error) {
-    if (error instanceof TooManyValues) return undefined;
+    if (error instanceof TooManyValues || error instanceof OutOfWork) return undefined;
     throw error;
   }
 }

@@ -162,6 +162,25 @@ describe('slots next to each other', () => {
     expect(repair?.changes).toEqual(not(any(inAudience('android'), inAudience('apple'))));
   });
 
+  it('are told apart into groups, wherever in a row each begins, and each can be mended', () => {
+    const pair = [show('for midnight', 'midnight'), show('for others', 'not midnight')];
+    const buttons = [show('for Android', 'android'), show('for Apple', 'apple')];
+    for (const nodes of [
+      [...pair, ...buttons],
+      [...buttons, ...pair],
+      [show('for dusk', 'dusk'), ...buttons, ...pair],
+    ]) {
+      const { findings } = analyse(body(...nodes));
+      const kinds = findings.map(({ kind, repairs }) => [kind, repairs.length]);
+      expect(kinds.sort()).toEqual([
+        ['gap-between', 1],
+        ['one-slot', 1],
+      ]);
+      const gap = findings.find(({ kind }) => kind === 'gap-between');
+      expect(gap?.sentence).toContain('sees none of for Android and for Apple (');
+    }
+  });
+
   it.each<[string, Node[]]>([
     ['with something between them', [show('a', 'android'), heading('between'), show('b', 'apple')]],
     ['about different things', [show('a', 'android'), show('b', 'midnight')]],

@@ -1,5 +1,6 @@
 import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, leavesOf, not, test } from '../conditions/condition.ts';
+import { decidedBy } from '../conditions/decided-by.ts';
 import { type ConditionFinding, type ConditionRepair, type Names, quotePart } from './finding.ts';
 import type { todayKinds } from './today-kinds.ts';
 
@@ -16,15 +17,24 @@ const mostOthers = 60;
 
 /**
  * What is so about a condition only for the contacts there are today: nobody is in it, only people who lack a value, the
- * same people as in another audience or some of them.
+ * same people as in another audience or some of them. Where a visit or an item decides, contacts alone say nothing; where the
+ * time decides, only that nobody is in it right now.
  *
  * @param others sound audiences other than the one being written
  */
 export function aboutToday(condition: Condition, others: readonly Audience[], names: Names): TodayQuestion {
-  const parts = condition.kind === 'all' && condition.of.length > 1 ? condition.of : [];
-  const without = parts.map((part) => all(...parts.filter((other) => other !== part)));
+  const byId = new Map(others.map((audience) => [audience.id, audience.condition]));
+  const deciding = (of: Condition) => decidedBy(of, (id) => byId.get(id), names.catalogue);
+  const sources = deciding(condition);
+  if (sources.has('visit') || sources.has('item')) return { conditions: [], read: () => [] };
+  const isTimed = sources.has('moment');
+  const together = condition.kind === 'all' && condition.of.length > 1 ? condition.of : [];
+  const parts = together.filter((part) => !deciding(part).has('moment'));
+  const without = parts.map((part) => all(...together.filter((other) => other !== part)));
   const lackable = testedForMore(condition, names);
-  const against = others.filter(({ id }) => !namesAudience(condition, id)).slice(0, mostOthers);
+  const against = isTimed
+    ? []
+    : others.filter(({ id }) => !namesAudience(condition, id)).slice(0, mostOthers);
   const conditions = [
     condition,
     ...without,
@@ -41,7 +51,7 @@ export function aboutToday(condition: Condition, others: readonly Audience[], na
       const rest = counts.slice(1);
       const left = rest.splice(0, without.length);
       const having = rest.splice(0, lackable.length);
-      if (own === 0) return [nobody(parts, without, left, names)];
+      if (own === 0) return [nobody(isTimed, parts, without, left, names)];
       return [
         ...lackable.flatMap((id, at) => (having[at] === 0 ? [onlyLacking(condition, id, own, names)] : [])),
         ...alike(own, against, rest),
@@ -51,6 +61,7 @@ export function aboutToday(condition: Condition, others: readonly Audience[], na
 }
 
 function nobody(
+  isTimed: boolean,
   parts: readonly Condition[],
   without: readonly Condition[],
   left: readonly number[],
@@ -61,9 +72,11 @@ function nobody(
     return people > 0 && rest ? [{ label: `Remove ${quotePart(part, names)}`, condition: rest, people }] : [];
   });
   return {
-    kind: 'nobody-today',
-    severity: 'careful',
-    sentence: 'No contact is in it today, though somebody could be.',
+    kind: isTimed ? 'nobody-now' : 'nobody-today',
+    severity: isTimed ? 'note' : 'careful',
+    sentence: isTimed
+      ? 'No contact is in it right now; it depends on the time.'
+      : 'No contact is in it today, though somebody could be.',
     people: undefined,
     // What loosens it least comes first.
     repairs: repairs
@@ -115,7 +128,7 @@ function alike(own: number, against: readonly Audience[], counts: readonly numbe
   ];
 }
 
-/** The contact's attributes that a condition tests for more than whether there is a value. */
+/** The contact's attributes that a condition together for more than whether there is a value. */
 function testedForMore(condition: Condition, { catalogue }: Names): string[] {
   const [more, lack] = [new Set<string>(), new Set<string>()];
   for (const leaf of leavesOf(condition)) {

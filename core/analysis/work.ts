@@ -8,6 +8,11 @@ export interface Limit {
   readonly time?: number;
 }
 
+/** What is said where an answer would have taken more time than it may, in milliseconds. */
+export function notProvedWithin({ time = Number.POSITIVE_INFINITY }: Limit): string {
+  return Number.isFinite(time) ? `Not proved within ${time / 1000} s` : 'Not proved';
+}
+
 /** How often the clock is looked at, in steps. */
 const stepsPerLook = 2048;
 
@@ -20,8 +25,11 @@ export class Work {
   private nextLook: number;
   private mostSteps: number;
   private deadline: number;
+  /** The time that all of it may take, in milliseconds. */
+  readonly time: number;
 
   constructor({ steps = Number.POSITIVE_INFINITY, time = Number.POSITIVE_INFINITY }: Limit = {}) {
+    this.time = time;
     this.mostSteps = steps;
     this.deadline = performance.now() + time;
     this.nextLook = Math.min(stepsPerLook, steps);

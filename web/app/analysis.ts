@@ -3,36 +3,54 @@ import useSWR from 'swr';
 import { listedFactsSchema } from '../../contract/facts.ts';
 import { attributesSchema } from '../../contract/people.ts';
 import { settingsSchema } from '../../contract/releases.ts';
-import type { ConditionAnalysis, DocumentAnalysis } from '../../core/analysis/analyse.ts';
-import type { Relation } from '../../core/analysis/relation.ts';
+import type {
+  analyseCondition,
+  analyseDocument,
+  ConditionAnalysis,
+  DocumentAnalysis,
+} from '../../core/analysis/analyse.ts';
+import type { Relation, relationOf } from '../../core/analysis/relation.ts';
+import { notProvedWithin } from '../../core/analysis/work.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Document } from '../../core/documents/document.ts';
 import type { Question } from './analysis.worker.ts';
 import { useApi } from './api.ts';
 import { useAudiences } from './data.ts';
+import { type Asking, type Reply, TookTooLong, WorkerPool } from './worker-pool.ts';
 
-let worker: Worker | undefined;
-let asked = 0;
-const waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
+/** How long an answer may take, in milliseconds. Its worker stops by itself then, or else is stopped a little later. */
+const deadline = 2000;
+const grace = 500;
+const limit = { time: deadline };
 
-/** Asks the analysis, which runs beside the interface so that nothing waits for it. */
-function ask<Answer>(question: Question): Promise<Answer> {
-  if (!worker) {
-    worker = new Worker(new URL('./analysis.worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = ({ data }: MessageEvent<{ id: number; answer?: never; failure?: string }>) => {
-      const asker = waiting.get(data.id);
-      waiting.delete(data.id);
-      if (data.answer !== undefined) asker?.resolve(data.answer);
-      else asker?.reject(new Error(data.failure ?? 'the analysis gave no answer'));
-    };
+/** Proofs run beside the interface, so that nothing waits for them, and beside each other. */
+const workers = new WorkerPool(
+  (hear, broken) => {
+    const worker = new Worker(new URL('./analysis.worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data }: MessageEvent<Reply>) => hear(data);
+    worker.onerror = ({ message }) => broken(message || 'the proofs could not be loaded');
+    return { ask: (question) => worker.postMessage(question), stop: () => worker.terminate() };
+  },
+  Math.min(4, Math.max(2, navigator.hardwareConcurrency - 1)),
+  deadline + grace,
+);
+
+/** The answer to a question, or what is said where it took too long. */
+async function ask<Answer>(question: Question, asking: Asking, late: Answer): Promise<Answer> {
+  try {
+    return await workers.ask<Answer>(question, asking);
+  } catch (error) {
+    if (error instanceof TookTooLong) return late;
+    throw error;
   }
-  const id = ++asked;
-  return new Promise<Answer>((resolve, reject) => {
-    waiting.set(id, { resolve, reject });
-    worker?.postMessage({ id, question });
-  });
 }
+
+/** What is said where something took too long. */
+export const notProved = notProvedWithin(limit);
+const refused = notProved;
+const unknownDocument: DocumentAnalysis = { faces: [], complete: false, findings: [], overlaps: [], refused };
+const unknownCondition: ConditionAnalysis = { findings: [], refused };
 
 function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'> | undefined {
   const { data: attributes } = useApi('/attributes', attributesSchema);
@@ -52,7 +70,13 @@ function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | '
   }, [attributes, settings, audiences, listed]);
 }
 
-const staying = { keepPreviousData: true, revalidateOnFocus: false, revalidateIfStale: false } as const;
+const staying = {
+  keepPreviousData: true,
+  revalidateOnFocus: false,
+  revalidateIfStale: false,
+  // A question that was asked again differently is asked under another key.
+  shouldRetryOnError: false,
+} as const;
 
 /** Faces and findings of a document as it stands; the previous ones until the new ones are there. */
 export function useDocumentAnalysis(
@@ -64,7 +88,8 @@ export function useDocumentAnalysis(
     drafts && document ? ['analysis', drafts, document, instant] : null,
     () => {
       if (!drafts || !document) throw new Error('asked too early');
-      return ask<DocumentAnalysis>({ kind: 'document', of: [drafts, document, instant] });
+      const of: Parameters<typeof analyseDocument> = [drafts, document, instant, limit];
+      return ask({ kind: 'document', of }, { topic: 'document' }, unknownDocument);
     },
     staying,
   ).data;
@@ -79,9 +104,11 @@ export function useConditionAnalysis(
   const drafts = useDrafts();
   return useSWR<ConditionAnalysis, Error>(
     drafts ? ['analysis', drafts, condition, editing, instant] : null,
-    () => {
+    async () => {
       if (!drafts) throw new Error('asked too early');
-      return ask<ConditionAnalysis>({ kind: 'condition', of: [drafts, condition, editing, instant] });
+      const of: Parameters<typeof analyseCondition> = [drafts, condition, editing, instant, limit];
+      const [found] = await ask({ kind: 'conditions', of: [of] }, { topic: 'condition' }, [unknownCondition]);
+      return found ?? unknownCondition;
     },
     staying,
   ).data;
@@ -97,11 +124,15 @@ export function useRelation(
     drafts && pair ? ['relation', drafts, pair, instant] : null,
     () => {
       if (!drafts || !pair) throw new Error('asked too early');
-      return ask<Relation | null>({ kind: 'relation', of: [drafts, ...pair, instant] });
+      const of: Parameters<typeof relationOf> = [drafts, ...pair, instant, limit];
+      return ask<Relation | null>({ kind: 'relation', of }, { topic: 'relation' }, null);
     },
     staying,
   ).data;
 }
+
+/** How many audiences of a list are looked at in one go. */
+const together = 10;
 
 /** What is found about each audience by itself, by its id. */
 export function useAudienceFindings(instant: number): ReadonlyMap<string, ConditionAnalysis> | undefined {
@@ -110,12 +141,27 @@ export function useAudienceFindings(instant: number): ReadonlyMap<string, Condit
     drafts ? ['findings', drafts, instant] : null,
     async () => {
       if (!drafts) throw new Error('asked too early');
-      const found = await Promise.all(
-        drafts.audiences.map(({ id, condition }) =>
-          ask<ConditionAnalysis>({ kind: 'condition', of: [drafts, condition, id, instant] }),
-        ),
+      const share = { time: deadline / together };
+      const groups = Array.from({ length: Math.ceil(drafts.audiences.length / together) }, (_, at) =>
+        drafts.audiences.slice(at * together, (at + 1) * together),
       );
-      return new Map(found.map((analysis, index) => [drafts.audiences[index]?.id ?? '', analysis]));
+      const found = await Promise.all(
+        groups.map(async (audiences, at) => {
+          const of = audiences.map(
+            ({ id, condition }): Parameters<typeof analyseCondition> => [
+              drafts,
+              condition,
+              id,
+              instant,
+              share,
+            ],
+          );
+          const asking = { topic: `audiences ${at}`, canWait: true };
+          const answers = await ask<ConditionAnalysis[]>({ kind: 'conditions', of }, asking, []);
+          return audiences.map(({ id }, place) => [id, answers[place] ?? unknownCondition] as const);
+        }),
+      );
+      return new Map(found.flat());
     },
     staying,
   ).data;

@@ -4,37 +4,32 @@ import type { relationOf } from '../../core/analysis/relation.ts';
 
 z.config({ jitless: true });
 
-/** What the worker is asked, with the arguments of the function that answers. */
+/** What the worker is asked, with the arguments of the function that answers; several conditions are answered in a row. */
 export type Question =
   | { kind: 'document'; of: Parameters<typeof analyseDocument> }
-  | { kind: 'condition'; of: Parameters<typeof analyseCondition> }
+  | { kind: 'conditions'; of: Parameters<typeof analyseCondition>[] }
   | { kind: 'relation'; of: Parameters<typeof relationOf> };
 
-const loading = Promise.all([
+const [analyse, relation] = await Promise.all([
   import('../../core/analysis/analyse.ts'),
   import('../../core/analysis/relation.ts'),
 ]);
 
-self.onmessage = async ({ data }: MessageEvent<{ id: number; question: Question }>) => {
-  const { id, question } = data;
+self.onmessage = ({ data }: MessageEvent<Question>) => {
   try {
-    const [analyse, relation] = await loading;
-    self.postMessage({ id, answer: answer(question, analyse, relation) });
+    self.postMessage({ answer: answer(data) });
   } catch (error) {
-    self.postMessage({ id, failure: error instanceof Error ? error.message : String(error) });
+    self.postMessage({ failure: error instanceof Error ? error.message : String(error) });
   }
 };
+self.postMessage({ ready: true });
 
-function answer(
-  question: Question,
-  analyse: typeof import('../../core/analysis/analyse.ts'),
-  relation: typeof import('../../core/analysis/relation.ts'),
-) {
+function answer(question: Question) {
   switch (question.kind) {
     case 'document':
       return analyse.analyseDocument(...question.of);
-    case 'condition':
-      return analyse.analyseCondition(...question.of);
+    case 'conditions':
+      return question.of.map((one) => analyse.analyseCondition(...one));
     case 'relation':
       return relation.relationOf(...question.of) ?? null;
   }

@@ -26,7 +26,6 @@ const columns = [
   ['changed', 'Last change'],
 ] as const;
 const severities = ['wrong', 'careful', 'note'];
-type Finding = ConditionAnalysis['findings'][number];
 type Sort = Exclude<(typeof columns)[number][0], 'who'>;
 
 export function Component() {
@@ -174,7 +173,7 @@ export function Component() {
                     )}
                   </td>
                   <td className={cell}>
-                    <FoundIn audience={audience} found={findings?.get(audience.id)?.findings ?? []} />
+                    <FoundIn audience={audience} analysis={findings?.get(audience.id)} />
                   </td>
                   <td className={`${cell} whitespace-nowrap`}>
                     {audience.ownerName || <span className="text-quiet">nobody</span>}
@@ -194,13 +193,20 @@ export function Component() {
 }
 
 /** The gravest thing that is found about an audience; what is merely worth knowing is quiet. */
-function FoundIn({ audience, found }: { audience: ListedAudience; found: readonly Finding[] }) {
+function FoundIn({
+  audience,
+  analysis,
+}: {
+  audience: ListedAudience;
+  analysis: ConditionAnalysis | undefined;
+}) {
   const sentences = [
     ...audience.problems.map(({ message }) => ({ severity: 'wrong' as const, sentence: message })),
-    ...found,
+    ...(analysis?.findings ?? []),
+    ...(analysis?.refused === undefined ? [] : [{ severity: 'note' as const, sentence: analysis.refused }]),
   ].sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
   const [first] = sentences;
-  if (!first) return <span className="text-quiet">none</span>;
+  if (!first) return analysis && <span className="text-quiet">none</span>;
   const colour = { wrong: 'text-apple', careful: 'text-honey', note: 'text-quiet' }[first.severity];
   return (
     <Link to={`/audiences/${audience.id}`} className={`${colour} hover:underline`}>

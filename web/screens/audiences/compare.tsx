@@ -6,7 +6,7 @@ import useSWR from 'swr';
 import { type Comparison, comparisonSchema, type ListedAudience } from '../../../contract/audiences.ts';
 import type { Relation } from '../../../core/analysis/relation.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
-import { useRelation } from '../../app/analysis.ts';
+import { notProved, useRelation } from '../../app/analysis.ts';
 import { call } from '../../app/api.ts';
 import { useAudiences } from '../../app/data.ts';
 import { useLooking } from '../../app/looking.tsx';
@@ -118,7 +118,7 @@ function RelationLine({ pair, comparison }: { pair: readonly ListedAudience[]; c
       : '';
   return (
     <p className="mt-1" role="status">
-      {relation === null ? 'What they can share could not be proved.' : said[relation](one.name, two.name)}
+      {relation === null ? `${notProved}: what they can share.` : said[relation](one.name, two.name)}
       {today}
     </p>
   );

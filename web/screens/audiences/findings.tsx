@@ -18,6 +18,7 @@ const titles = {
   same: 'The same as another audience',
   contained: 'Part of another audience',
   'nobody-today': 'Nobody today',
+  'nobody-now': 'Nobody right now',
   'only-lacking': 'Only people with missing data',
   'same-today': 'The same as another audience today',
   'contained-today': 'Part of another audience today',
@@ -40,7 +41,7 @@ export function Findings({
   const kinds = new Set(proved.map(({ kind }) => kind));
   const isSaid = ({ kind }: Count['today'][number]) =>
     kinds.has('never-true') ||
-    (kind === 'nobody-today' && kinds.has('over')) ||
+    ((kind === 'nobody-today' || kind === 'nobody-now') && (kinds.has('over') || kinds.has('coming'))) ||
     (kind === 'same-today' && kinds.has('same')) ||
     (kind === 'contained-today' && (kinds.has('same') || kinds.has('contained')));
   const findings = [

@@ -1,47 +1,60 @@
+import { useState } from 'react';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
-import type { DocumentFinding } from '../../../core/analysis/finding.ts';
+import { type DocumentFinding, severities } from '../../../core/analysis/finding.ts';
 import type { Channel, Content } from '../../../core/documents/document.ts';
 import { useCounts } from '../../app/counts.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { Repairs, sayChanges } from '../../parts/repairs.tsx';
 
-/** What is proved about the document, those of the chosen slot first, each with its repairs. */
+const mostShown = 4;
+
+/** What is proved about the document, of one slot or of all that is not about it, each with its repairs; the gravest first. */
 export function DocumentFindings({
   analysis,
   channel,
   slot,
+  about,
   onSelect,
   onRepair,
 }: {
   analysis: DocumentAnalysis;
   channel: Channel;
   slot: string | undefined;
+  /** What is shown: what is about the chosen slot, or everything else. */
+  about: 'slot' | 'others';
   onSelect: (id: string) => void;
   onRepair: (content: Content) => void;
 }) {
-  const asked = analysis.findings.flatMap(({ people, repairs }) => [
+  const [isWhole, setIsWhole] = useState(false);
+  const isOfSlot = (finding: DocumentFinding) => slot !== undefined && finding.slot === slot;
+  const all = analysis.findings
+    .filter((finding) => isOfSlot(finding) === (about === 'slot'))
+    .sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
+  const findings = isWhole ? all : all.slice(0, mostShown);
+  const asked = findings.flatMap(({ people, repairs }) => [
     ...(people ? [people] : []),
     ...repairs.flatMap(({ changes }) => (changes === null ? [] : [changes])),
   ]);
   const sayCount = useCounts(asked, channel);
   if (analysis.refused !== undefined)
-    return (
+    return about === 'slot' ? null : (
       <Notice kind="careful" title="Not proved">
         {analysis.refused}, so nothing is proved about this document. What each person sees is right all the
         same.
       </Notice>
     );
-  const findings = [...analysis.findings].sort(
-    (left, right) => Number(right.slot === slot) - Number(left.slot === slot),
-  );
   const affected = ({ people }: DocumentFinding): string => {
     const counted = people ? sayCount(people) : '';
     if (counted === '') return '';
-    return counted.startsWith('decided') ? ` Who that is is ${counted}.` : ` That is ${counted} today.`;
+    if (counted.startsWith('decided')) return ` Who that is is ${counted}.`;
+    return counted.endsWith('right now') ? ` That is ${counted}.` : ` That is ${counted} today.`;
   };
   return (
-    <section aria-label="Findings" className="flex flex-col gap-2 empty:hidden">
+    <section
+      aria-label={about === 'slot' ? 'Findings of the slot' : 'Findings'}
+      className="flex flex-col gap-2 empty:hidden"
+    >
       {findings.map((finding) => {
         const place = finding.slot ?? finding.block;
         return (
@@ -67,6 +80,12 @@ export function DocumentFindings({
           </Notice>
         );
       })}
+      {findings.length < all.length && (
+        <TextButton onClick={() => setIsWhole(true)}>
+          Show {all.length - findings.length} more{' '}
+          {all.length - findings.length === 1 ? 'finding' : 'findings'}
+        </TextButton>
+      )}
     </section>
   );
 }

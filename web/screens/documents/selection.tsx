@@ -1,7 +1,7 @@
 import type { Editor } from '@tiptap/react';
 import { Send } from 'lucide-react';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
-import { channelOf, findNode } from '../../../core/documents/document.ts';
+import { type Content, channelOf, findNode } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { fieldsWithoutFallback, placesLinkedTo } from '../../../core/documents/validate.ts';
 import { useDocuments, usePictures } from '../../app/data.ts';
@@ -48,6 +48,14 @@ export function Selection({
   const gaps = fieldsWithoutFallback(content);
   const dead =
     library && documents && placesLinkedTo(content).find(({ place }) => !isPlace(place, documents, library));
+  const found = analysis && shown.document.content !== content ? withoutRepairs(analysis) : analysis;
+  const aboutFindings = {
+    channel: channelOf(document.kind),
+    slot: slot?.id,
+    onSelect: blocks.select,
+    onRepair: (next: Content) => edit(() => next),
+  };
+  const others = found && <DocumentFindings analysis={found} about="others" {...aboutFindings} />;
   return (
     <aside
       id="selection"
@@ -99,6 +107,8 @@ export function Selection({
           outcomes={shown.outcomesOf(slot.id)}
           audiences={audiences}
           setForAll={content.audiences}
+          overlaps={analysis?.overlaps.filter((overlap) => overlap.slot === slot.id) ?? []}
+          channel={channelOf(document.kind)}
           label={(attribute) => catalogue.get(attribute)?.label ?? attribute}
           actions={slotEdits(slot, {
             edit,
@@ -112,6 +122,7 @@ export function Selection({
           })}
         />
       )}
+      {!slot && !block && others}
       {!slot && !block && document.kind === 'page' && (
         <PagePanel
           document={document}
@@ -128,6 +139,7 @@ export function Selection({
       {!slot && !block && audiences.length > 0 && (
         <DocumentAudiences content={content} audiences={audiences} edit={edit} />
       )}
+      {slot && found && <DocumentFindings analysis={found} about="slot" {...aboutFindings} />}
       {slot && (
         <WhyLine
           slot={slot}
@@ -139,15 +151,7 @@ export function Selection({
           instant={shown.since}
         />
       )}
-      {analysis && (
-        <DocumentFindings
-          analysis={shown.document.content === content ? analysis : withoutRepairs(analysis)}
-          channel={channelOf(document.kind)}
-          slot={slot?.id}
-          onSelect={blocks.select}
-          onRepair={(next) => edit(() => next)}
-        />
-      )}
+      {(slot || block) && others}
       {dead && (
         <Notice kind="careful" title="A link leads nowhere">
           There is no page or item at /site/{dead.place}.{' '}

@@ -15,12 +15,14 @@ import {
 import { GripVertical, Trash2, Ungroup } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
-import { firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
+import type { Overlap } from '../../../core/analysis/overlaps.ts';
+import { type Channel, firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
+import { OverlapLines } from './overlap-lines.tsx';
 
 export interface SlotActions {
   show: (choice: number) => void;
@@ -46,6 +48,8 @@ export function SlotPanel({
   outcomes,
   audiences,
   setForAll,
+  overlaps,
+  channel,
   label,
   actions,
 }: {
@@ -58,6 +62,9 @@ export function SlotPanel({
   audiences: readonly ListedAudience[];
   /** The audiences that are set for all slots of the document, in order. */
   setForAll: readonly string[] | undefined;
+  /** Variants of the slot that some match both of. */
+  overlaps: readonly Overlap[];
+  channel: Channel;
   label: (attribute: string) => string;
   actions: SlotActions;
 }) {
@@ -145,6 +152,7 @@ export function SlotPanel({
           </div>
         </div>
       </div>
+      <OverlapLines overlaps={overlaps} channel={channel} />
       <div className="mt-2 flex flex-wrap gap-2">
         <AudienceButton label="A variant for…" audiences={audiences} onChoose={actions.addVariant} />
         <Button look="quiet" icon={<Ungroup size={15} aria-hidden />} onClick={actions.dissolve}>

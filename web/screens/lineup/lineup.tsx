@@ -2,11 +2,9 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
-import type { Viewer } from '../../../core/attributes/viewer.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
-import { metValue } from '../../../core/conditions/explain.ts';
-import { type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
-import { type Document, firstWords, type Slot, slotsOf } from '../../../core/documents/document.ts';
+import { everyoneElse } from '../../../core/deciding/decide.ts';
+import { type Document, type Slot, slotsOf } from '../../../core/documents/document.ts';
 import { withShared } from '../../../core/documents/shared.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
@@ -15,14 +13,11 @@ import { useDecider, usePieces } from '../../app/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../app/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
-import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
 import { isPossibleOnly, stepsByAudience, useSteps } from '../documents/use-steps.ts';
 import { WhyLine } from '../documents/why-line.tsx';
-
-const drawnAt = 960;
-const columnWidth = 174;
+import { type Column, LineupTable } from './lineup-table.tsx';
 
 /** Viewers side by side: what each gets in every slot. */
 export function Component() {
@@ -74,13 +69,6 @@ export function Component() {
   );
 }
 
-interface Column {
-  step: Step;
-  viewer: Viewer;
-  facts: ReturnType<Decider['facts']>;
-  choices: ReturnType<Decider['decide']>;
-}
-
 function Board({ document: stored }: { document: Document }) {
   const pieces = usePieces();
   const library = useLibrary();
@@ -110,21 +98,30 @@ function Board({ document: stored }: { document: Document }) {
   const faces = useSteps(analysis, cast, nameOf, seen?.current);
   const [by, setBy] = useState<'face' | 'audience'>('face');
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();
-  const columns = useMemo((): Column[] => {
-    if (!seen || !cast) return [];
-    const steps = by === 'face' ? faces : stepsByAudience(cast, audienceNames(audiences));
-    return steps.map((step) => {
-      const signedIn = document.kind === 'page' && step.signedIn;
-      return { step, ...seen.decide(viewerOf({ ...look, ...lookOf(step), signedIn }, since)) };
-    });
-  }, [seen, cast, by, faces, audiences, look, since, document.kind]);
+  const steps = useMemo(
+    () => (by === 'face' ? faces : cast ? stepsByAudience(cast, audienceNames(audiences)) : []),
+    [by, faces, cast, audiences],
+  );
+  const columnOf = useMemo(() => {
+    const known = new Map<Step, Column>();
+    return (step: Step): Column | undefined => {
+      let column = known.get(step);
+      if (!column && seen) {
+        const signedIn = document.kind === 'page' && step.signedIn;
+        column = seen.decide(viewerOf({ ...look, ...lookOf(step), signedIn }, since));
+        known.set(step, column);
+      }
+      return column;
+    };
+  }, [seen, look, since, document.kind]);
   if (!decider || !cast) return null;
-  const isShown = ({ step }: Column) =>
+  const isShown = (step: Step) =>
     by === 'face' ? step.key === seen?.current : look.person?.id === step.person?.id;
   const slots = slotsOf(document.content);
   const occurring = faces.filter((step) => !isPossibleOnly(step)).length;
   const missing = cast.people.filter(({ person }) => person === null);
-  const chosenColumn = columns.find(({ step }) => step.key === chosen?.step) ?? columns[0];
+  const chosenStep = steps.find(({ key }) => key === chosen?.step) ?? steps[0];
+  const chosenColumn = chosenStep && columnOf(chosenStep);
   const chosenSlot = slots.find((slot) => slot.id === chosen?.slot) ?? slots[0];
   if (slots.length === 0)
     return (
@@ -157,7 +154,7 @@ function Board({ document: stored }: { document: Document }) {
           {by === 'audience' ? (
             `Anonymous, and one contact of each audience used.${missing.length > 0 ? ` Nobody is in ${missing.map(({ audience }) => nameOf(audience)).join(', ')} today.` : ''}`
           ) : analysis?.refused !== undefined ? (
-            `Not every face can be listed: ${analysis.refused}.`
+            `${analysis.refused}: which faces there are.`
           ) : (
             <>
               <strong className="text-ink">
@@ -170,79 +167,26 @@ function Board({ document: stored }: { document: Document }) {
           )}
         </p>
       </div>
-      <section
-        aria-label="Viewers side by side"
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-        tabIndex={0}
-        className="mt-3 min-h-0 flex-1 overflow-auto px-5 pb-4"
+      <LineupTable
+        document={document}
+        decider={decider}
+        slots={slots}
+        steps={steps}
+        columnOf={columnOf}
+        isShown={isShown}
+        chosen={chosenStep && chosenSlot && { step: chosenStep.key, slot: chosenSlot.id }}
+        onShow={(step) => change(lookOf(step))}
+        onChoose={(step, slot) => setChosen({ step: step.key, slot: slot.id })}
       >
-        <table className="border-separate border-spacing-x-2 border-spacing-y-1.5">
-          <thead>
-            <tr>
-              <td className="sticky left-0 z-10 w-32 min-w-32 bg-linen" />
-              {columns.map((column, index) => (
-                <th key={column.step.key} scope="col" className="p-0 text-left align-top font-normal">
-                  <button
-                    type="button"
-                    onClick={() => change(lookOf(column.step))}
-                    aria-pressed={isShown(column)}
-                    style={{ width: columnWidth }}
-                    className={`block overflow-hidden rounded-md border bg-paper text-left ${isShown(column) ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
-                  >
-                    <span className="block px-2.5 py-1.5">
-                      <span className="flex gap-1.5">
-                        <span className="text-quiet">{index + 1}</span>
-                        <span
-                          className="line-clamp-2 h-10 min-w-0 flex-1 font-semibold"
-                          title={column.step.label}
-                        >
-                          {column.step.label}
-                        </span>
-                      </span>
-                      <span className="block truncate text-[12px] leading-4 text-quiet">
-                        {column.step.note}
-                      </span>
-                    </span>
-                    <Thumbnail document={document} decider={decider} column={column} />
-                  </button>
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {slots.map((slot, index) => (
-              <tr key={slot.id}>
-                <th scope="row" className="sticky left-0 z-10 bg-linen text-left align-middle">
-                  <span className="block font-semibold">{slot.name}</span>
-                  <span className="block text-[12px] font-normal leading-4 text-quiet">
-                    {slot.variants.length} {slot.variants.length === 1 ? 'variant' : 'variants'}
-                  </span>
-                </th>
-                {columns.map((column) => (
-                  <td key={column.step.key} className="p-0">
-                    <Cell
-                      slot={slot}
-                      choice={column.choices[index] ?? everyoneElse}
-                      column={column}
-                      decider={decider}
-                      chosen={chosenColumn === column && chosenSlot === slot}
-                      onChoose={() => setChosen({ step: column.step.key, slot: slot.id })}
-                    />
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
         {chosenColumn && chosenSlot && (
-          <div className="mt-2 grid max-w-[1100px] grid-cols-2 items-start gap-4">
+          <div className="sticky left-5 mt-2 ml-5 grid w-[1100px] max-w-[calc(100%-40px)] grid-cols-2 items-start gap-4">
             <WhyLine
               slot={chosenSlot}
               kind={document.kind}
               decider={decider}
               facts={chosenColumn.facts}
               nameOf={nameOf}
-              name={`${chosenColumn.step.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
+              name={`${chosenStep.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
               instant={since}
             />
             <Shares
@@ -253,66 +197,8 @@ function Board({ document: stored }: { document: Document }) {
             />
           </div>
         )}
-      </section>
+      </LineupTable>
     </>
-  );
-}
-
-function Thumbnail({ document, decider, column }: { document: Document; decider: Decider; column: Column }) {
-  const scale = columnWidth / drawnAt;
-  return (
-    <span aria-hidden className="pointer-events-none block h-[150px] overflow-hidden" inert>
-      <DocumentView
-        document={document}
-        decider={decider}
-        viewer={column.viewer}
-        facts={column.facts}
-        choices={column.choices}
-        style={{
-          width: drawnAt,
-          minHeight: 150 / scale,
-          background: document.kind === 'email' ? '#f6f2e9' : 'transparent',
-          transform: `scale(${scale})`,
-          transformOrigin: '0 0',
-        }}
-      />
-    </span>
-  );
-}
-
-function Cell({
-  slot,
-  choice,
-  column,
-  decider,
-  chosen,
-  onChoose,
-}: {
-  slot: Slot;
-  choice: number;
-  column: Column;
-  decider: Decider;
-  chosen: boolean;
-  onChoose: () => void;
-}) {
-  const nodes = slot.variants[choice]?.content ?? slot.otherwise;
-  const words = firstWords(
-    nodes,
-    ({ attribute, fallback }) => metValue(attribute, column.facts, decider.catalogue) ?? fallback,
-  );
-  return (
-    <button
-      type="button"
-      onClick={onChoose}
-      aria-pressed={chosen}
-      style={{ width: columnWidth }}
-      className={`flex h-[46px] items-center gap-2 rounded-md border px-2.5 text-left ${nodes.length === 0 ? 'hatched' : 'bg-paper'} ${chosen ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
-    >
-      <VariantMark choice={choice} />
-      <span className={`line-clamp-2 min-w-0 leading-[18px] ${nodes.length === 0 ? 'text-quiet' : ''}`}>
-        {nodes.length === 0 ? 'nothing' : words || 'without words'}
-      </span>
-    </button>
   );
 }
 

@@ -1,0 +1,95 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { attributes, noon, randomConditionOf } from '../../test/random-conditions.ts';
+import type { Audience } from '../audiences/audience.ts';
+import type { StatedFact } from '../audiences/fact.ts';
+import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { analyseCondition } from './analyse.ts';
+import { relationOf } from './relation.ts';
+
+const audience = (id: string, condition: Condition): Audience => ({
+  id,
+  name: id,
+  description: '',
+  condition,
+});
+const settings = {
+  name: 'Tarnley Society',
+  zone: 'Europe/London',
+  locale: 'en-GB',
+  postalAddress: '',
+  fromAddress: '',
+};
+const few = attributes.filter(({ id }) => ['tier', 'plan', 'tags', 'visits', 'renewal', 'vip'].includes(id));
+/** Everybody with a tier has a plan, and everybody has said whether they are a VIP. */
+const facts: StatedFact[] = [
+  { id: 'planned', who: test('tier', 'has-value'), also: test('plan', 'has-value') },
+  { id: 'told', who: all(), also: test('vip', 'has-value') },
+];
+
+/** What is found when each audience is compared with all others. */
+function comparisons(audiences: readonly Audience[], stated: readonly StatedFact[]): string[] {
+  const drafts = { attributes, audiences: [...audiences], settings, facts: [...stated] };
+  return audiences.flatMap(({ id, condition }) =>
+    analyseCondition(drafts, condition, id, noon, { time: 60_000 }).findings.flatMap(({ kind, sentence }) => {
+      const [, other = ''] = /“(.+)”/.exec(sentence) ?? [];
+      return kind === 'same' || kind === 'contained' ? [`${id} ${kind} ${other}`] : [];
+    }),
+  );
+}
+
+/** The same, each pair proved by itself. Somebody and nobody have no relation worth telling. */
+function proved(audiences: readonly Audience[], stated: readonly StatedFact[]): string[] {
+  const ends = [audience('everybody', all()), audience('nobody', any())];
+  const drafts = { attributes, audiences: [...audiences, ...ends], settings, facts: [...stated] };
+  const relation = (one: string, two: string) => relationOf(drafts, one, two, noon);
+  const plain = audiences.filter(
+    ({ id }) => relation(id, 'everybody') !== 'same' && relation(id, 'nobody') !== 'same',
+  );
+  return plain.flatMap(({ id }) =>
+    audiences.flatMap((other) => {
+      const found = other.id === id ? undefined : relation(id, other.id);
+      return found === 'same' || found === 'inside'
+        ? [`${id} ${found === 'same' ? 'same' : 'contained'} ${other.id}`]
+        : [];
+    }),
+  );
+}
+
+describe('comparing an audience with all others', () => {
+  it.each([
+    ['nothing stated', []],
+    ['what is stated to always hold', facts],
+  ] as const)('finds what proving each pair finds, with %s', (_name, stated) => {
+    const random = fc.sample(randomConditionOf(few), { numRuns: 40, seed: 4 });
+    const audiences = [
+      ...random.map((condition, at) => audience(`a${at}`, condition)),
+      audience('tiered', test('tier', 'has-value')),
+      audience('planned', test('plan', 'has-value')),
+      audience('vips', test('vip', 'is-yes')),
+      audience('not vips', test('vip', 'is-no')),
+      audience('no vips', not(test('vip', 'is-yes'))),
+    ];
+    const found = comparisons(audiences, stated);
+    // A condition that names an audience says itself that it is part of it; none of these does.
+    expect(found.sort()).toEqual(proved(audiences, stated).sort());
+    expect(found.includes('tiered contained planned')).toBe(stated.length > 0);
+    // Anonymous visitors are no contacts, so that nothing is stated about them.
+    expect(found).toContain('not vips contained no vips');
+    expect(found).not.toContain('no vips contained not vips');
+  });
+
+  it('says nothing of what a condition says in so many words', () => {
+    const audiences = [
+      audience('vips', test('vip', 'is-yes')),
+      audience('both', all(inAudience('vips'), test('tier', 'has-value'))),
+      audience('alike', all(inAudience('vips'))),
+      audience('all but vips', not(inAudience('vips'))),
+    ];
+    expect(comparisons(audiences, [])).toEqual([
+      'vips same alike',
+      'both contained alike',
+      'alike same vips',
+    ]);
+  });
+});
