@@ -37,8 +37,6 @@ export interface ConditionAnalysis {
   readonly refused: string | undefined;
 }
 
-/** What an answer may take unless it is told otherwise: in the studio nobody waits longer. */
-export const usualLimit: Limit = { time: 2000 };
 const mostDescribed = 100;
 const noFaces = { faces: [], complete: false };
 
@@ -46,20 +44,20 @@ type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
 /**
  * Everything that is proved about one document as it stands, for every possible viewer from an instant on. What takes
- * longer than the limit is left out and said to be: faces as not complete, findings as not proved.
+ * longer than the limit is left out and said to be: faces as not complete, findings as not proved. Without a limit it may
+ * take very long.
  */
 export function analyseDocument(
   drafts: Drafts,
   document: Document,
   instant: number,
-  limit = usualLimit,
+  limit: Limit = {},
 ): DocumentAnalysis {
   const nothing = { faces: [], complete: false, findings: [], overlaps: [] };
   return orRefused(nothing, limit, () => {
     const { catalogue, membership, facts, names } = surroundings(drafts);
     const { content, kind, access, collection } = document;
     const work = new Work(limit);
-    const share = (part: number) => part * (limit.time ?? Number.POSITIVE_INFINITY);
     const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
     const worldOf = ({ stated, beyond }: Belief) =>
       new World({
@@ -80,19 +78,19 @@ export function analyseDocument(
     const contextOf = (own: World) => documentContext(own, names, access, drafts.audiences, membership);
     const context = contextOf(world);
     // What is wrong comes first, then what can be seen, then how it is said and mended: each with time of its own.
-    const found = work.within({ time: share(0.45) }, () => documentDrafts(content, context)) ?? [];
-    const { faces, complete } = work.within({ time: share(0.25) }, () => facesOf(content, world)) ?? noFaces;
+    const found = work.within(work.share(0.45), () => documentDrafts(content, context)) ?? [];
+    const { faces, complete } = work.within(work.share(0.25), () => facesOf(content, world)) ?? noFaces;
     const [slots, diagrams] = [slotsOf(content), work.within({}, () => slotDiagrams(content, world)) ?? []];
     const described = faces.slice(0, mostDescribed).map(({ choices }) => choices);
     const descriptions = describeFaces(described, slots, diagrams, world);
-    const overlaps = work.within({ time: share(0.1) }, () => overlapsOf(content, context)) ?? [];
+    const overlaps = work.within(work.share(0.1), () => overlapsOf(content, context)) ?? [];
     const keyOf = ({ kind: of, slot, variant, block }: Draft | DocumentFinding) =>
       [of, slot, variant, block].join('\n');
-    const keysIn = (own: World) => documentDrafts(content, contextOf(own)).map(keyOf);
+    const keysIn = (belief: Belief) => documentDrafts(content, contextOf(worldOf(belief))).map(keyOf);
     return {
       faces: faces.map((face, index) => ({ ...face, description: descriptions[index] })),
       complete,
-      findings: qualified(worded(found, context), { world, worldOf, keysIn, keyOf, facts, names }),
+      findings: qualified(worded(found, context), { world, keysIn, keyOf, facts, names }),
       overlaps,
     };
   });
@@ -104,7 +102,7 @@ export function analyseCondition(
   condition: Condition,
   editing: string | null,
   instant: number,
-  limit = usualLimit,
+  limit: Limit = {},
 ): ConditionAnalysis {
   return orRefused({ findings: [] }, limit, () => {
     const stored = drafts.audiences.filter((audience) => audience.id !== editing);
@@ -150,8 +148,7 @@ export function analyseCondition(
     return {
       findings: qualified(found.findings, {
         world: found.world,
-        worldOf,
-        keysIn: (own) => find(belief)(own).map(keyOf),
+        keysIn: (other) => find(other)(worldOf(other)).map(keyOf),
         keyOf,
         facts,
         names,
@@ -176,9 +173,8 @@ type Belief = Required<Pick<WorldOf, 'stated' | 'beyond'>>;
 
 interface Question<Finding> {
   readonly world: World;
-  readonly worldOf: (belief: Belief) => World;
-  /** What is found in a world, each as its key. */
-  readonly keysIn: (world: World) => string[];
+  /** What is found with another belief, each as its key. */
+  readonly keysIn: (belief: Belief) => string[];
   readonly keyOf: (finding: Finding) => string;
   readonly facts: readonly StatedFact[];
   readonly names: Names;
@@ -190,11 +186,11 @@ interface Question<Finding> {
  */
 function qualified<Finding extends { kind: string; sentence: string }>(
   found: readonly Finding[],
-  { world, worldOf, keysIn, keyOf, facts, names }: Question<Finding>,
+  { world, keysIn, keyOf, facts, names }: Question<Finding>,
 ): Relying<Finding>[] {
   const { work, horizon } = world;
   const foundIn = (belief: Belief): ReadonlySet<string> | undefined =>
-    found.length === 0 ? new Set() : work.within({}, () => new Set(keysIn(worldOf(belief))));
+    found.length === 0 ? new Set() : work.within({}, () => new Set(keysIn(belief)));
   const anyway = facts.length > 0 ? foundIn({ stated: [], beyond: false }) : undefined;
   const forGood = horizon === undefined ? undefined : (foundIn({ stated: facts, beyond: true }) ?? new Set());
   return found.map((one) => {

@@ -61,7 +61,8 @@ export function conditionFindings(
         severity: draft.severity,
         people: undefined,
         sentence: draft.sentence(),
-        repairs: world.work.within({ time: 400 }, () => tried(draft, drafts, condition, context)) ?? [],
+        repairs:
+          world.work.within(world.work.share(0.2), () => tried(draft, drafts, condition, context)) ?? [],
       }),
     ),
     ...(extent.kind === 'worked-out' ? againstOthers(condition, extent.viewers, world, context) : []),
@@ -75,12 +76,12 @@ type Extent =
 
 function extentOf(condition: Condition, world: World): Extent {
   const { work } = world;
-  const viewers = work.within({ time: 400 }, () => world.possibly(world.condition(condition)));
+  const viewers = work.within(work.share(0.2), () => world.possibly(world.condition(condition)));
   if (viewers === never) return { kind: 'nobody' };
   if (viewers === world.possible) return { kind: 'everybody' };
   if (viewers !== undefined) return { kind: 'worked-out', viewers };
   const hasSome = (of: Condition) =>
-    work.within({ time: 200 }, () => ({ is: someViewers(of, world) !== undefined }))?.is;
+    work.within(work.share(0.1), () => ({ is: someViewers(of, world) !== undefined }))?.is;
   const [some, others] = [hasSome(condition), hasSome(not(condition))];
   if (some === false) return { kind: 'nobody' };
   if (others === false) return { kind: 'everybody' };
@@ -237,7 +238,8 @@ class ConditionProof {
     const { condition, world, context } = this;
     const demands = demandsOf(condition, this.conditionOf);
     const core =
-      world.work.within({ time: 400 }, () => smallestContradiction(demands, world.possible, world)) ?? [];
+      world.work.within(world.work.share(0.2), () => smallestContradiction(demands, world.possible, world)) ??
+      [];
     return {
       kind: 'never-true',
       severity: 'wrong',
@@ -259,7 +261,7 @@ class ConditionProof {
 
   private withoutEffect(): Draft[] {
     const { context } = this;
-    const looked = this.world.work.within({ time: 500 }, () => ({
+    const looked = this.world.work.within(this.world.work.share(0.25), () => ({
       part: partWithoutEffect(this.condition, this.world),
     }));
     if (!looked) return [this.notProved('whether every part of it matters')];

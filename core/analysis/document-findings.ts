@@ -26,7 +26,7 @@ export function worded(drafts: readonly Draft[], context: DocumentContext): Docu
   return drafts.map((draft) => {
     const { sentence, candidates, ...finding } = draft;
     const said = sentence();
-    const repairs = work.within({ time: 300 }, () => tried(draft, candidates(), known, context)) ?? [];
+    const repairs = work.within(work.share(0.15), () => tried(draft, candidates(), known, context)) ?? [];
     return { ...finding, sentence: said, repairs };
   });
 }

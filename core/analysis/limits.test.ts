@@ -24,6 +24,8 @@ const own: Attribute[] = [
   { ...contact, id: 'units', label: 'units', type: 'number', whole: true },
 ];
 const settings = { ...demoSettings, zone: 'UTC' };
+/** More than the studio gives, since a test may share its processor. */
+const limit = { time: 5000 };
 const audience = (id: string, condition: Condition): Audience => ({
   id,
   name: id,
@@ -33,7 +35,7 @@ const audience = (id: string, condition: Condition): Audience => ({
 const document = (content: Content): Document => ({ id: 'd', kind: 'page', name: 'd', slug: 'd', content });
 
 const findings = (condition: Condition, audiences: readonly Audience[] = []) =>
-  analyseCondition({ settings, attributes: own, audiences: [...audiences] }, condition, null, instant);
+  analyseCondition({ settings, attributes: own, audiences: [...audiences] }, condition, null, instant, limit);
 
 describe('a condition', () => {
   const numbered = (count: number, make: (index: number) => Condition) =>
@@ -186,7 +188,7 @@ describe('a document', () => {
   ])('of %i slots over %i unrelated audiences says what it found and that there is more', (slots, count) => {
     const audiences = randomAudiences(count);
     const content = randomPage(slots, count);
-    const analysis = analyseDocument({ settings, attributes, audiences }, document(content), instant);
+    const analysis = analyseDocument({ settings, attributes, audiences }, document(content), instant, limit);
     expect(analysis.refused).toBeUndefined();
     expect(analysis.complete).toBe(false);
     expect(analysis.faces.length).toBeGreaterThan(100);

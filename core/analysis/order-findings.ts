@@ -1,7 +1,7 @@
 import { inAudience } from '../conditions/condition.ts';
 import { type Content, type Slot, slotsOf } from '../documents/document.ts';
-import { takeAudiences, updateSlot } from '../documents/edit.ts';
-import { deviationOf, outerSlotsOf } from '../documents/page-audiences.ts';
+import { updateSlot } from '../documents/edit.ts';
+import { deviationOf, onlyAudiences, outerSlotsOf } from '../documents/page-audiences.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { listed, quoteAudience } from './finding.ts';
 import { allOf, type PlacedSlot } from './placed.ts';
@@ -97,11 +97,7 @@ export function deviationFindings(
       ...(extra.length > 0 ? [`has one for ${quoted(extra)}`] : []),
       ...(swapped ? [`has ${quoted([swapped[0]])} above ${quoted([swapped[1]])}`] : []),
     ];
-    const edit = (label: string, made: Content) => ({
-      label,
-      content: made,
-      changes: changesOf(own, made, context),
-    });
+    const alike = onlyAudiences(content, slot.id, audiences, context.newIds(content));
     return [
       {
         kind: 'deviates',
@@ -112,23 +108,16 @@ export function deviationFindings(
         people: undefined,
         sentence: () => `${slot.name} ${listed(how)}, unlike what is set for all slots.`,
         candidates: () => [
-          ...(lacking.length > 0 || swapped
-            ? [
-                edit(
-                  'Use the audiences and the order that are set',
-                  takeAudiences(content, slot.id, audiences, context.newIds(content)),
-                ),
-              ]
-            : []),
-          ...extra.map((id) =>
-            edit(
-              `Remove its variant for ${quoted([id])}`,
-              updateSlot(content, slot.id, (old) => ({
-                ...old,
-                variants: old.variants.filter(({ audience }) => audience !== id),
-              })),
-            ),
-          ),
+          {
+            label:
+              lacking.length === 0 && !swapped
+                ? `Remove its variant for ${quoted(extra)}`
+                : extra.length === 0
+                  ? 'Use the audiences and the order that are set'
+                  : `Use the audiences and the order that are set, and remove its variant for ${quoted(extra)}`,
+            content: alike,
+            changes: changesOf(own, alike, context),
+          },
         ],
       },
     ];

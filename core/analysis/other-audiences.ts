@@ -20,8 +20,8 @@ export interface Comparing {
   readonly worldOf: (conditions: readonly Condition[]) => World;
 }
 
-/** How long one comparison may take, in milliseconds. */
-const perPair = 200;
+/** The part of the time that one comparison may take. */
+const perPair = 0.1;
 
 const base = { people: undefined, repairs: [] } as const;
 
@@ -53,7 +53,7 @@ export function againstOthers(
   const open: string[] = [];
   for (const other of others) {
     if (outside.has(other.id)) continue;
-    const relation = world.work.within({ time: perPair }, () => {
+    const relation = world.work.within(world.work.share(perPair), () => {
       const both = worldOf([condition, inAudience(other.id)]);
       const [mine, theirs] = [both.condition(condition), both.audience(other.id)].map((one) =>
         both.possibly(one),

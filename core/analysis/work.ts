@@ -35,6 +35,11 @@ export class Work {
     this.nextLook = Math.min(stepsPerLook, steps);
   }
 
+  /** A part of the time that all of it may take, as a limit. */
+  share(part: number): Limit {
+    return { time: this.time * part };
+  }
+
   /** Counts some steps; throws OutOfWork where they are too many or the time is up. */
   spend(steps = 1): void {
     this.done += steps;

@@ -78,7 +78,8 @@ export function wrapForAll(content: Content, ids: readonly string[], name: strin
     : takeAudiences(wrapped, slot.id, audiences, newId);
 }
 
-function onlyAudiences(
+/** Gives a slot these audiences in this order, and removes its variants for others. */
+export function onlyAudiences(
   content: Content,
   slotId: string,
   audiences: readonly string[],

@@ -184,8 +184,11 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   await expect(all.getByRole('status')).toHaveText('1 of 2 slots follows these.');
   const found = page.getByText(/has no variant for “Midnight members” and has one for “Dusk members”/);
   await expect(found).toBeVisible();
-  await page.getByRole('button', { name: 'Take its variant for “Dusk members” away' }).click();
-  await page.getByRole('button', { name: 'Give it the audiences and order that are set' }).click();
+  await page
+    .getByRole('button', {
+      name: 'Use the audiences and the order that are set, and remove its variant for “Dusk members”',
+    })
+    .click();
   await expect(all.getByRole('status')).toContainText('All 2 slots follow these');
   await expect(page.getByText('Other audiences than are set')).toHaveCount(0);
 
