@@ -9,7 +9,7 @@ const longestRecord = 16 * 1024 * 1024;
 /** Characters looked at in one go. */
 const pieceLength = 256 * 1024;
 /** A cell made harmless for spreadsheets, as our own export does: what stands after the apostrophe is meant. */
-const neutralised = /^'[=+\-@\t\r]/;
+const neutralised = /^'+[=+\-@\t\r]/;
 const delimiters = [',', ';', '\t', '|'];
 
 /**

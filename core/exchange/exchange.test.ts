@@ -51,7 +51,7 @@ describe('CSV', () => {
         fc.array(fc.tuple(cell, cell, cell), { minLength: 1, maxLength: 20 }),
         fc.integer({ min: 1, max: 30 }),
         async (rows, length) => {
-          const plain = rows.map((row) => row.map((one) => one.replaceAll('\r', '').replace(/^'/, '')));
+          const plain = rows.map((row) => row.map((one) => one.replaceAll('\r', '').replace(/^'+/, '')));
           const quoted = plain.map((row) => row.map((one) => `"${one.replaceAll('"', '""')}"`).join(','));
           const text = ['one,two,three', ...quoted].join('\r\n');
           const second: string[][] = parseWithSecondReader(text, { from_line: 2 });
@@ -305,6 +305,14 @@ describe('export', () => {
       { numRuns: 60 },
     );
   });
+
+  it.each(["'-", "''=1+1", "'-3", "'", "'plain", '-3', '=1', '+cmd', "'\tx"])(
+    'gives %j back as it was',
+    async (note) => {
+      const written = `a,b\r\n${csvRow([note, 'x'])}`;
+      expect((await csv(written)).named).toEqual([{ a: note, b: 'x' }]);
+    },
+  );
 
   it('never gives a spreadsheet a formula to run', () => {
     const dangerous = ['=1+1', '+cmd', '-cmd|x', '@SUM(A1)', '\tx', '\r=1'];

@@ -32,8 +32,8 @@ export function writerFor(kind: ExportKind, attributes: readonly Attribute[]): P
   }
 }
 
-/** What a spreadsheet would take for a formula; a plain number is harmless. */
-const formula = /^(?:[=@\t\r]|[+-](?!\d+(?:\.\d+)?$)).*$/s;
+/** What a spreadsheet would take for a formula, a plain number being harmless; and what reading would take for one made harmless. */
+const formula = /^(?:[=@\t\r]|[+-](?!\d+(?:\.\d+)?$)|'+[=+\-@\t\r]).*$/s;
 
 /** A row of RFC 4180; a cell that a spreadsheet would take for a formula gets an apostrophe before it. */
 export function csvRow(cells: readonly string[]): string {
