@@ -96,7 +96,7 @@ describe('z3 finds the same faces', () => {
     let faceProver = await faceSolver();
     for (let seed = 1; seed <= tried / 2; seed++) {
       // The memory of one solver only ever grows.
-      if (seed % 250 === 0) {
+      if (seed % 50 === 0) {
         await faceProver.stop();
         faceProver = await faceSolver();
       }
