@@ -16,8 +16,9 @@ import {
 import { attributes, crowd, instant, randomAudiences, randomPage, today } from './crowd.ts';
 import { jsonLogicOf } from './json-logic.ts';
 import { type Result, result, timesFaster } from './result.ts';
+import { sized } from './size.ts';
 
-const viewers = 400;
+const viewers = sized(400, 60);
 const settings = { ...demoSettings, zone: 'UTC' };
 
 interface Known {

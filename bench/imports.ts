@@ -12,9 +12,10 @@ import { loadDemoWhenEmpty } from '../server/services/demo.ts';
 import { openDatabase } from '../server/store/database.ts';
 import { ContactRow } from '../server/store/models.ts';
 import { median, type Result, result } from './result.ts';
+import { sized } from './size.ts';
 
-const people = 100_000;
-const rounds = 3;
+const people = sized(100_000, 2000);
+const rounds = sized(3, 1);
 const folder = '.data-bench';
 const columns =
   'email,first name,last name,membership tier,plan,city,country,language,visits this year,orders,last gift,joined,tags,telescope owned,Loyalty points';
@@ -95,7 +96,17 @@ async function empty(connection: Connection, known: number): Promise<void> {
   await connection.query("DELETE FROM attributes WHERE id = 'loyalty-points'");
 }
 
-const contactFields = ['id', 'email', 'externalId', 'name', '`values`', 'createdAt', 'updatedAt'];
+const contactFields = [
+  'id',
+  'email',
+  'emailKey',
+  'externalId',
+  'name',
+  '`values`',
+  'folded',
+  'createdAt',
+  'updatedAt',
+];
 const changeFields = ['id', 'contactId', 'at', 'kind', 'source', 'accountName', 'importId', 'fields'];
 
 /** The rows as they are stored, in the form that LOAD DATA reads by itself. */

@@ -1,31 +1,32 @@
 import { writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
+import { parseArgs } from 'node:util';
 import { decideBench } from './decide.ts';
 import { facesBench } from './faces.ts';
+import { heavyBench } from './heavy.ts';
 import { importsBench } from './imports.ts';
 import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
 import { siteBench } from './site.ts';
+import { isSmallest } from './size.ts';
 import { tableBench } from './table.ts';
 
-const jsonAt = process.argv.indexOf('--json');
-const file = jsonAt >= 0 ? process.argv[jsonAt + 1] : undefined;
-if (jsonAt >= 0 && !file) {
-  process.stderr.write('--json needs a file: npm run bench -- --json FILE\n');
-  process.exit(1);
-}
+const { values: options, positionals: wanted } = parseArgs({
+  options: { json: { type: 'string' }, smallest: { type: 'boolean' } },
+  allowPositionals: true,
+});
 
 const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   decide: decideBench,
   faces: facesBench,
+  heavy: heavyBench,
   prove: proveBench,
   population: populationBench,
   import: importsBench,
   table: tableBench,
   site: siteBench,
 };
-const wanted = process.argv.slice(2).filter((word, at) => word !== '--json' && at + 2 !== jsonAt + 1);
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {
   process.stderr.write(
@@ -41,6 +42,12 @@ process.stdout.write(
 const results: Result[] = [];
 for (const [name, bench] of Object.entries(benches))
   if (wanted.length === 0 || wanted.includes(name)) results.push(...(await bench()));
+if (isSmallest) {
+  process.stdout.write(
+    `${results.length} works were done on as little as there can be, and agree with their peers.\n`,
+  );
+  process.exit();
+}
 const columns: [string, (row: Result) => string][] = [
   ['work', (row) => row.work],
   ['subject', (row) => row.subject],
@@ -55,4 +62,7 @@ const line = (cells: string[]) =>
 process.stdout.write(line(columns.map(([title]) => title)));
 process.stdout.write(line(widths.map((width) => '-'.repeat(width))));
 for (const row of results) process.stdout.write(line(columns.map(([, of]) => of(row))));
-if (file) writeFileSync(file, `${JSON.stringify(results, null, 2)}\n`);
+if (options.json) writeFileSync(options.json, `${JSON.stringify(results, null, 2)}\n`);
+const short = results.filter(({ holds }) => !holds);
+process.stdout.write(`${results.length - short.length} of ${results.length} bars hold\n`);
+process.exitCode = short.length > 0 ? 1 : 0;

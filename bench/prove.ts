@@ -8,6 +8,7 @@ import { smtSolver } from '../test/outside/z3.ts';
 import { attributes, instant, randomAudiences, today } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
 import { satCells } from './sat-cells.ts';
+import { sized } from './size.ts';
 
 const catalogue = new Catalogue(attributes, 'UTC');
 const membership = new Membership(catalogue, []);
@@ -76,7 +77,7 @@ export async function proveBench(): Promise<Result[]> {
   });
   const smt = await smtSolver(attributes, today);
   const times = { own: [] as number[], sat: [] as number[], smt: [] as number[] };
-  for (let round = 0; round < 30; round++) for (const question of questions) ownAnswer(question);
+  for (let round = 0; round < sized(30, 1); round++) for (const question of questions) ownAnswer(question);
   const answers: boolean[] = [];
   const timed = async (prove: (question: Condition) => boolean | Promise<boolean>, into: number[]) => {
     for (const [index, question] of questions.entries()) {
@@ -87,8 +88,8 @@ export async function proveBench(): Promise<Result[]> {
       if (answer !== answers[index]) throw new Error(`the provers disagree on ${JSON.stringify(question)}`);
     }
   };
-  for (let round = 0; round < 3; round++) {
-    for (let again = 0; again < 10; again++) await timed(ownAnswer, times.own);
+  for (let round = 0; round < sized(3, 1); round++) {
+    for (let again = 0; again < sized(10, 1); again++) await timed(ownAnswer, times.own);
     await timed(satAnswer, times.sat);
     await timed(smt.canBeTrue, times.smt);
   }

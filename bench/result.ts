@@ -1,3 +1,5 @@
+import { isSmallest } from './size.ts';
+
 /** One line of the table. Ratios are better when larger: subject against peer, measured in the same run. */
 export interface Result {
   work: string;
@@ -30,12 +32,12 @@ export function timesFaster(subject: () => void, peer: () => void, rounds = 9, m
     let repeats = 1;
     for (;;) {
       const time = timeOf(work, repeats);
-      if (time >= milliseconds) return repeats;
+      if (isSmallest || time >= milliseconds) return repeats;
       repeats = Math.ceil(repeats * Math.min(8, Math.max(1.5, (1.2 * milliseconds) / Math.max(time, 0.01))));
     }
   };
   const [subjectRepeats, peerRepeats] = [repeatsFor(subject), repeatsFor(peer)];
-  const ratios = Array.from({ length: rounds }, () => {
+  const ratios = Array.from({ length: isSmallest ? 1 : rounds }, () => {
     const own = timeOf(subject, subjectRepeats) / subjectRepeats;
     const other = timeOf(peer, peerRepeats) / peerRepeats;
     return other / own;
@@ -51,5 +53,5 @@ function timeOf(work: () => void, repeats: number): number {
 
 /** The median of some runs of a piece of work, in milliseconds. */
 export function medianTime(work: () => void, runs: number): number {
-  return median(Array.from({ length: runs }, () => timeOf(work, 1)));
+  return median(Array.from({ length: isSmallest ? 1 : runs }, () => timeOf(work, 1)));
 }

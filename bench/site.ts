@@ -17,11 +17,12 @@ import { openDatabase } from '../server/store/database.ts';
 import { AttributeRow, AudienceRow, DocumentRow } from '../server/store/models.ts';
 import { attributes, randomAudiences, randomPage } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
+import { sized } from './size.ts';
 
 const connections = 16;
-const requestsARound = 3000;
-const rounds = 7;
-const manyRequests = 200_000;
+const requestsARound = sized(3000, 100);
+const rounds = sized(7, 1);
+const manyRequests = sized(200_000, 200);
 const heaviest = 'heaviest';
 const ofVisit = 'heaviest-visit';
 

@@ -13,9 +13,10 @@ import { displayName } from '../server/store/display-name.ts';
 import { AttributeRow, ContactRow } from '../server/store/models.ts';
 import { attributes, crowd } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
+import { sized } from './size.ts';
 
-const people = 1_000_000;
-const rounds = 7;
+const people = sized(1_000_000, 20_000);
+const rounds = sized(7, 1);
 const bound = 300;
 const folder = '.data-bench';
 const firstNames = ['Ada', 'Bo', 'Cleo', 'Édouard', 'Flora', 'Nell', 'Tilda', 'Umar', 'Wanda', 'Zora'];
@@ -43,7 +44,9 @@ export async function tableBench(): Promise<Result[]> {
     .getSetCookie()
     .map((one) => one.split(';')[0])
     .join('; ');
-  const lookup = await timed(() => connection.query('SELECT * FROM contacts WHERE id = ?', [777_777]));
+  const lookup = await timed(() =>
+    connection.query('SELECT * FROM contacts WHERE id = ?', [Math.round(people * 0.77)]),
+  );
   const results: Result[] = [];
   const where = JSON.stringify(test('visits', 'at-least', 5));
   for (const [subject, query] of [
@@ -105,15 +108,19 @@ async function fill(connection: mysql.Connection): Promise<void> {
     id++;
     const all = { 'first-name': firstNames[id % 10], 'last-name': `Member${id}`, ...values };
     const email = `member${id}@example.org`;
-    const line = [id, email, displayName(all, email), JSON.stringify(all).replaceAll('\\', '\\\\')].join(
-      '\t',
-    );
+    const line = [
+      id,
+      email,
+      email,
+      displayName(all, email),
+      JSON.stringify(all).replaceAll('\\', '\\\\'),
+    ].join('\t');
     if (!file.write(`${line}\n`)) await once(file, 'drain');
   }
   file.end();
   await finished(file);
   const options: QueryOptions & { infileStreamFactory: () => NodeJS.ReadableStream } = {
-    sql: "LOAD DATA LOCAL INFILE 'rows' INTO TABLE contacts (id, email, name, `values`)",
+    sql: "LOAD DATA LOCAL INFILE 'rows' INTO TABLE contacts (id, email, emailKey, name, `values`)",
     infileStreamFactory: () => createReadStream(path),
   };
   await connection.query(options);

@@ -1,3 +1,5 @@
+// npm test: everything. npm test -- --quick: types, lint, the tests of core, server and studio, and one story in the
+// browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
@@ -5,6 +7,8 @@ import { freePort, startDatabase } from './database.mjs';
 import { run, say } from './say.mjs';
 import { startServer } from './server-process.mjs';
 import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
+
+const isQuick = process.argv.includes('--quick');
 
 /** What ran and how it ended. */
 const totals = { passed: 0, failed: 0, skipped: 0 };
@@ -19,8 +23,8 @@ function step(name, command, args, env = {}) {
   return done.status === 0;
 }
 
-function check(name, command, args) {
-  if (step(name, command, args)) totals.passed++;
+function check(name, command, args, env) {
+  if (step(name, command, args, env)) totals.passed++;
   else totals.failed++;
 }
 
@@ -47,7 +51,13 @@ await run(async () => {
     tests(
       'unit and server tests',
       'vitest/vitest.mjs',
-      ['run', '--reporter=dot', '--reporter=json', `--outputFile.json=${unitReport}`],
+      [
+        'run',
+        '--reporter=dot',
+        '--reporter=json',
+        `--outputFile.json=${unitReport}`,
+        ...(isQuick ? ['--exclude=test/outside/**'] : []),
+      ],
       unitReport,
       (report) => ({
         passed: report.numPassedTests,
@@ -59,6 +69,15 @@ await run(async () => {
       }),
       { TEST_DATABASE_SERVER: database.url('').slice(0, -1) },
     );
+    if (!isQuick)
+      check(
+        'works of the benchmark, as small as they can be',
+        'tsx/dist/cli.mjs',
+        ['bench/main.ts', '--smallest'],
+        {
+          BENCH_DATABASE_SERVER: database.url('').slice(0, -1),
+        },
+      );
     const port = await freePort();
     const server = await startServer({
       env: {
@@ -73,7 +92,7 @@ await run(async () => {
       tests(
         'browser tests',
         '@playwright/test/cli.js',
-        ['test'],
+        ['test', ...(isQuick ? ['01-story'] : [])],
         browserReport,
         ({ stats }) => ({
           passed: stats.expected + stats.flaky,

@@ -26,8 +26,8 @@ export interface DocumentAnalysis {
   /** False where there are more faces than listed. */
   readonly complete: boolean;
   readonly findings: readonly Relying<DocumentFinding>[];
-  /** Variants of a slot that some viewer matches both of. */
-  readonly overlaps: readonly Overlap[];
+  /** Variants of a slot that some viewer matches both of; undefined where that was not proved in time. */
+  readonly overlaps: readonly Overlap[] | undefined;
   /** Why nothing could be proved; undefined when it could. */
   readonly refused: string | undefined;
 }
@@ -53,7 +53,7 @@ export function analyseDocument(
   instant: number,
   limit: Limit = {},
 ): DocumentAnalysis {
-  const nothing = { faces: [], complete: false, findings: [], overlaps: [] };
+  const nothing = { faces: [], complete: false, findings: [], overlaps: undefined };
   return orRefused(nothing, limit, () => {
     const { catalogue, membership, facts, names } = surroundings(drafts);
     const { content, kind, access, collection } = document;
@@ -83,7 +83,7 @@ export function analyseDocument(
     const [slots, diagrams] = [slotsOf(content), work.within({}, () => slotDiagrams(content, world)) ?? []];
     const described = faces.slice(0, mostDescribed).map(({ choices }) => choices);
     const descriptions = describeFaces(described, slots, diagrams, world);
-    const overlaps = work.within(work.share(0.1), () => overlapsOf(content, context)) ?? [];
+    const overlaps = work.within(work.share(0.1), () => overlapsOf(content, context));
     const keyOf = ({ kind: of, slot, variant, block }: Draft | DocumentFinding) =>
       [of, slot, variant, block].join('\n');
     const keysIn = (belief: Belief) => documentDrafts(content, contextOf(worldOf(belief))).map(keyOf);

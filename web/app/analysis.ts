@@ -49,7 +49,13 @@ async function ask<Answer>(question: Question, asking: Asking, late: Answer): Pr
 /** What is said where something took too long. */
 export const notProved = notProvedWithin(limit);
 const refused = notProved;
-const unknownDocument: DocumentAnalysis = { faces: [], complete: false, findings: [], overlaps: [], refused };
+const unknownDocument: DocumentAnalysis = {
+  faces: [],
+  complete: false,
+  findings: [],
+  overlaps: undefined,
+  refused,
+};
 const unknownCondition: ConditionAnalysis = { findings: [], refused };
 
 function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'> | undefined {

@@ -1,20 +1,31 @@
 import type { Overlap } from '../../../core/analysis/overlaps.ts';
 import { type Channel, variantLetter } from '../../../core/documents/document.ts';
+import { notProved } from '../../app/analysis.ts';
 import { type Counted, useCounted } from '../../app/counts.ts';
 import { count } from '../../parts/person.tsx';
 
 const mostShown = 6;
 
+/** The overlaps of a slot; undefined while they are being worked out. */
+export type Overlaps = readonly Overlap[] | 'not proved' | undefined;
+
+const none: readonly Overlap[] = [];
+
 /** Who matches two variants of a slot at once, and which of them they get. */
-export function OverlapLines({ overlaps, channel }: { overlaps: readonly Overlap[]; channel: Channel }) {
+export function OverlapLines({ overlaps, channel }: { overlaps: Overlaps; channel: Channel }) {
+  const known = typeof overlaps === 'object' ? overlaps : none;
   const counted = useCounted(
-    overlaps.map(({ people }) => people),
+    known.map(({ people }) => people),
     channel,
   );
   const size = (found: Counted | undefined) => (found?.by === 'contacts' ? found.count : 0);
-  const lines = overlaps
+  const lines = known
     .map((overlap) => ({ ...overlap, found: counted(overlap.people) }))
     .sort((one, two) => size(two.found) - size(one.found));
+  if (overlaps === 'not proved')
+    return (
+      <p className="mt-3 text-[13px] text-quiet">{notProved}: who matches two of these variants at once.</p>
+    );
   if (lines.length === 0) return null;
   return (
     <section aria-label="Who matches two variants" className="mt-3 text-[13px] text-quiet">

@@ -107,7 +107,9 @@ export function Selection({
           outcomes={shown.outcomesOf(slot.id)}
           audiences={audiences}
           setForAll={content.audiences}
-          overlaps={analysis?.overlaps.filter((overlap) => overlap.slot === slot.id) ?? []}
+          overlaps={
+            analysis && (analysis.overlaps?.filter((overlap) => overlap.slot === slot.id) ?? 'not proved')
+          }
           channel={channelOf(document.kind)}
           label={(attribute) => catalogue.get(attribute)?.label ?? attribute}
           actions={slotEdits(slot, {

@@ -15,14 +15,13 @@ import {
 import { GripVertical, Trash2, Ungroup } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
-import type { Overlap } from '../../../core/analysis/overlaps.ts';
 import { type Channel, firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { count } from '../../parts/person.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
-import { OverlapLines } from './overlap-lines.tsx';
+import { OverlapLines, type Overlaps } from './overlap-lines.tsx';
 
 export interface SlotActions {
   show: (choice: number) => void;
@@ -63,7 +62,7 @@ export function SlotPanel({
   /** The audiences that are set for all slots of the document, in order. */
   setForAll: readonly string[] | undefined;
   /** Variants of the slot that some match both of. */
-  overlaps: readonly Overlap[];
+  overlaps: Overlaps;
   channel: Channel;
   label: (attribute: string) => string;
   actions: SlotActions;
