@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { parseArgs } from 'node:util';
 import { decideBench } from './decide.ts';
@@ -35,6 +35,7 @@ if (unknown.length > 0) {
   process.exit(1);
 }
 
+mkdirSync('.data-bench', { recursive: true });
 const [cpu] = cpus();
 process.stdout.write(
   `Node.js ${process.versions.node}, ${cpus().length} × ${cpu?.model.trim() ?? 'unknown processor'}, ${Math.round(totalmem() / 2 ** 30)} GiB\n`,

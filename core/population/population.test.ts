@@ -1,11 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { crowd, attributes as crowdAttributes, randomAudiences } from '../../bench/crowd.ts';
+import { Random } from '../../demo/random.ts';
 import { attributes, noon, randomConditionOf, randomValues, tested } from '../../test/random-conditions.ts';
 import { faceKey, visibilityOf } from '../analysis/faces.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { factsOf } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { all, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { all, type Condition, inAudience, leavesOf, not, test } from '../conditions/condition.ts';
 import { compile } from '../conditions/evaluate.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Content } from '../documents/document.ts';
@@ -38,6 +40,17 @@ function holds(condition: Condition, { values, hasAccount }: Person, of = settin
     instant: of.instant,
   });
   return compile(condition, catalogue)(facts);
+}
+
+const byNumber = (left: number, right: number) => left - right;
+
+/** Every test that random audiences of the crowd ask, and for each attribute whether there is a value. */
+function crowdTests(): [Condition, ...Condition[]] {
+  const asked = randomAudiences(120, 9).flatMap(({ condition }) =>
+    [...leavesOf(condition)].filter((leaf) => leaf.kind === 'test'),
+  );
+  const known = crowdAttributes.flatMap(({ id }) => [test(id, 'has-value'), test(id, 'has-no-value')]);
+  return [not(test('score', 'between', 200, 400)), ...asked, ...asked.map((one) => not(one)), ...known];
 }
 
 function populationOf(people: Iterable<Person>): Population {
@@ -105,6 +118,57 @@ describe('a population', () => {
     );
   });
 
+  it('answers from its indexes what evaluation answers, however they came to be as they are', () => {
+    const random = new Random(11);
+    const catalogue = new Catalogue(crowdAttributes, 'UTC');
+    const population = new Population(catalogue);
+    const people = new Map<number, Person>();
+    const put = (one: Person) => {
+      population.put(one);
+      people.set(one.id, one);
+    };
+    for (const one of crowd(1500)) put(one);
+    population.reindex();
+    const tests = crowdTests();
+    for (let round = 0; round < 40; round++) {
+      // Sometimes few change, sometimes most; some are new, some go, and some lose every value.
+      const count = random.pick([3, 40, 1200]);
+      for (const one of crowd(count, 100 + round)) {
+        const id = random.between(1, 1600);
+        if (random.chance(0.1)) {
+          population.remove(id);
+          people.delete(id);
+        } else put({ ...one, id, values: random.chance(0.1) ? {} : one.values });
+      }
+      if (round % 3 === 1) population.tidy();
+      if (round % 3 === 2) population.reindex();
+      // Nothing remembered, so that the columns answer, between two changes of their indexes as well as after.
+      population.forget();
+      const asking = population.under({ instant: noon, channel: 'page' }, [], noProblems);
+      const facts = [...people.values()].map(({ id, values, hasAccount }) => ({
+        id,
+        own: factsOf(catalogue, {
+          contact: values,
+          signedIn: hasAccount,
+          visit: {},
+          item: null,
+          instant: noon,
+        }),
+      }));
+      for (let asked = 0; asked < 12; asked++) {
+        const condition = random.pick(tests);
+        const holds = compile(condition, catalogue);
+        const wanted = facts.filter(({ own }) => holds(own)).map(({ id }) => id);
+        const found = population.idsIn(asking.rows(condition));
+        expect([JSON.stringify(condition), found.sort(byNumber)]).toEqual([
+          JSON.stringify(condition),
+          wanted.sort(byNumber),
+        ]);
+        expect(asking.count(condition)).toBe(wanted.length);
+      }
+    }
+  });
+
   it('knows who lacks a value, also after a change', () => {
     const population = populationOf([
       { id: 1, values: { city: 'Larkhaven' }, hasAccount: false },
@@ -143,6 +207,10 @@ describe('a population', () => {
         description: '',
         condition: all(not(inAudience('vip')), not(inAudience('broken'))),
       },
+      // A chain whose first link builds on what comes last.
+      { id: 'first', name: '', description: '', condition: not(inAudience('second')) },
+      { id: 'second', name: '', description: '', condition: not(inAudience('third')) },
+      { id: 'third', name: '', description: '', condition: not(inAudience('broken')) },
       { id: 'broken', name: '', description: '', condition: test('gone', 'is-yes') },
     ];
     const { problems } = new Membership(catalogue, audiences);
@@ -156,6 +224,7 @@ describe('a population', () => {
     expect(population.idsIn(asking.audience('rest'))).toEqual([]);
     expect(population.idsIn(asking.audience('broken'))).toEqual([]);
     expect(population.idsIn(asking.audience('not there'))).toEqual([]);
+    for (const id of ['first', 'second', 'third', 'rest', 'broken']) expect(problems.has(id)).toBe(true);
   });
 });
 
@@ -172,17 +241,27 @@ describe('classifying', () => {
             description: '',
             condition,
           }));
-          const slot = (index: number, audience: string, inner: Content['body']) => ({
+          const last = audiences.at(-1)?.id ?? '';
+          const slot = (
+            index: number,
+            audience: string,
+            inner: Content['body'],
+            otherwise: Content['body'] = [],
+          ) => ({
             kind: 'slot' as const,
             id: `s${index}`,
             name: 's',
             variants: [{ id: `v${index}`, audience, content: inner }],
-            otherwise: [],
+            otherwise,
           });
           const content: Content = {
             subject: [],
             preview: [],
-            body: audiences.map(({ id }, index) => slot(index, id, index === 0 ? [slot(99, 'a0', [])] : [])),
+            body: audiences.map(({ id }, index) =>
+              index === 0
+                ? slot(0, id, [slot(99, 'a0', [])], [slot(98, 'a0', []), slot(97, last, [])])
+                : slot(index, id, []),
+            ),
           };
           const membership = new Membership(catalogue, audiences);
           const population = populationOf(people);
@@ -195,7 +274,8 @@ describe('classifying', () => {
           const visible = visibilityOf(content);
           for (const one of people) {
             const is = audiences.map(({ condition }) => (holds(condition, one) ? 0 : -1));
-            const key = faceKey(visible([is[0] ?? -1, is[0] ?? -1, ...is.slice(1)]));
+            const first = is[0] ?? -1;
+            const key = faceKey(visible([first, first, first, is.at(-1) ?? -1, ...is.slice(1)]));
             wanted.set(key, (wanted.get(key) ?? 0) + 1);
           }
           expect(new Map(found.map(({ choices, count }) => [faceKey(choices), count]))).toEqual(wanted);
