@@ -248,6 +248,27 @@ describe('vCard', () => {
     expect(named.map(({ email }) => email)).toEqual(['first@example.org', 'first@example.org']);
   });
 
+  it('takes the preferred one, however “preferred” is written, and splits at semicolons that are not escaped', async () => {
+    const card = (...lines: string[]) => ['BEGIN:VCARD', 'VERSION:3.0', ...lines, 'END:VCARD'].join('\r\n');
+    const cards = [
+      card('EMAIL:b@example.org', 'EMAIL;TYPE=PREF:a@example.org'),
+      card('EMAIL:b@example.org', 'EMAIL;PREF:a@example.org'),
+      card('EMAIL:b@example.org', 'EMAIL;TYPE="work,pref":a@example.org'),
+      card('EMAIL:a@example.org', 'N:O\\;Hara\\, Quin;Ada;;Dr.\\;;'),
+      // Lines go on after a tab as they do after a space (RFC 6350, 3.2).
+      card('EMAIL:a@exam', '\tple.org', 'NOTE:one', ' two', '\t three'),
+    ].join('\r\n');
+    const { named, problems } = await read(readVcards(inPieces(cards, 7)));
+    expect(problems).toEqual([]);
+    expect(named.map(({ email }) => email)).toEqual(Array.from({ length: 5 }, () => 'a@example.org'));
+    expect(named[3]).toMatchObject({
+      'last name': 'O;Hara, Quin',
+      'first name': 'Ada',
+      'honorific prefix': 'Dr.;',
+    });
+    expect(named[4]?.note).toBe('onetwo three');
+  });
+
   it('leaves out broken cards and keeps the ones around', async () => {
     const text =
       'stray\nBEGIN:VCARD\nVERSION:2.1\nEND:VCARD\nBEGIN:VCARD\nno colon\nEND:VCARD\nBEGIN:VCARD\nFN:Open\nBEGIN:VCARD\nVERSION:4.0\nEMAIL:a@example.org\nEND:VCARD\nBEGIN:VCARD';

@@ -49,6 +49,32 @@ describe('what an incoming person makes of a stored one', () => {
     });
   });
 
+  it.each([[['moon']], [['sun']], [['moon', 'sun', 'comets']], [['moon', 'moon']], [['moon', 'comets']]])(
+    'sees a change where %j are given instead of moon and sun',
+    (tags) => {
+      expect(mergeIncoming(incoming({ tags }), ada, undefined, plan)).toMatchObject({
+        kind: 'changed',
+        fields: { tags: [['moon', 'sun'], tags] },
+      });
+    },
+  );
+
+  it('sees no change in an address whose letters are only encoded otherwise', () => {
+    const zoe: Stored = { ...ada, email: 'zo\u00eb@example.org' };
+    expect(mergeIncoming(incoming({}, { email: 'ZOE\u0308@example.org' }), zoe, undefined, plan)).toEqual({
+      kind: 'unchanged',
+    });
+  });
+
+  it('makes no second person of somebody whose id is known, where people are known by their address', () => {
+    const eve: Stored = { ...ada, id: 8, email: 'eve@example.org', externalId: '8' };
+    const given = incoming({ tier: 'dusk' }, { email: 'new@example.org', externalId: '8' });
+    expect(mergeIncoming(given, undefined, eve, plan)).toEqual({
+      kind: 'rejected',
+      reason: 'has an id that belongs to somebody with another address',
+    });
+  });
+
   it('never gives somebody’s address or id to another', () => {
     const eve: Stored = { ...ada, id: 8, email: 'eve@example.org', externalId: '8' };
     expect(mergeIncoming(incoming({}, { externalId: '8' }), ada, eve, plan).kind).toBe('rejected');

@@ -1,4 +1,5 @@
 import type { Value } from '../attributes/attribute.ts';
+import { addressKey } from './address-key.ts';
 import type { ImportPlan } from './plan.ts';
 import type { Incoming } from './reading.ts';
 
@@ -68,8 +69,11 @@ export function mergeIncoming(
     fields[field] = [was, now];
     return now;
   };
-  // An address that differs in case alone is the same one; it stays as it is.
-  const alike = stored?.email.toLowerCase() === incoming.email?.toLowerCase();
+  // An address with the same key is the same one; it stays as it is.
+  const alike =
+    stored !== undefined &&
+    incoming.email !== undefined &&
+    addressKey(stored.email) === addressKey(incoming.email);
   const email = renew(emailField, stored?.email ?? null, incoming.email, alike);
   const externalId = renew(externalIdField, stored?.externalId ?? null, incoming.externalId);
   if (stored && Object.keys(fields).length === 0) return { kind: 'unchanged' };
@@ -79,7 +83,11 @@ export function mergeIncoming(
 /** Whether a stored value is this one; sets are the same in any order. */
 export function sameValue(stored: unknown, value: Value | null | undefined): boolean {
   if (Array.isArray(stored) && Array.isArray(value))
-    return stored.length === value.length && value.every((one) => stored.includes(one));
+    return (
+      stored.length === value.length &&
+      value.every((one) => stored.includes(one)) &&
+      stored.every((one) => value.includes(one))
+    );
   return stored === value || (stored === undefined && value === null);
 }
 

@@ -154,11 +154,11 @@ export function readProperty(line: string): Property | undefined {
   return { name: (head[1] ?? '').toUpperCase(), parameters, value: line.slice(at + 1) };
 }
 
-/** 1 is the most preferred: PREF of version 4, TYPE=pref of version 3. */
+/** 1 is the most preferred: PREF of version 4, TYPE=pref of version 3, which may stand in a quoted list. */
 function preferenceOf({ parameters }: Property): number {
   const given = Number(parameters.get('PREF')?.[0]);
   if (given >= 1) return given;
-  return parameters.get('TYPE')?.some((type) => type.toLowerCase() === 'pref') ? 1 : 101;
+  return parameters.get('TYPE')?.some((types) => types.toLowerCase().split(',').includes('pref')) ? 1 : 101;
 }
 
 /** Split at a character that is not escaped. */

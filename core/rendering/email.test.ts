@@ -34,6 +34,34 @@ const mail = (...body: Node[]) => {
   };
 };
 
+describe('around the blocks of a message', () => {
+  const { settings } = demoSnapshot;
+  it('the subject is its title, and the preview line stands hidden before the rest', () => {
+    const email: Document = {
+      id: 'e',
+      kind: 'email',
+      name: 'E',
+      slug: 'e',
+      content: {
+        subject: [{ kind: 'line', id: 'subject', content: words('Tonight') }],
+        preview: [{ kind: 'line', id: 'preview', content: words('The comet is near') }],
+        body: [{ kind: 'heading', id: 'h', level: 1, content: words('Look up') }],
+      },
+    };
+    const compiled = new CompiledSnapshot({ ...demoSnapshot, documents: [email] }, base);
+    const { html, subject } = compiled.email('e', viewer, `${base}/out`);
+    expect(subject).toBe('Tonight');
+    expect(html).toContain('<title>Tonight</title>');
+    expect(html).toMatch(/<body[^>]*><div style="display: none[^"]*">The comet is near<\/div><table/);
+  });
+
+  it('the foot says in plain text too who writes, from where, and how to stop it', () => {
+    const { text } = compiledWith().email('e', viewer, `${base}/out`);
+    expect(text).toBe(`--\n${settings.name}\n${settings.postalAddress}\nStop these emails: ${base}/out`);
+    expect(settings.postalAddress).not.toBe('');
+  });
+});
+
 describe('what a block is in mail, as HTML and as plain text', () => {
   it('a heading of each size', () => {
     for (const level of [1, 2, 3] as const) {
@@ -103,6 +131,25 @@ describe('what a block is in mail, as HTML and as plain text', () => {
     expect(text).toContain('the site (https://www.example.org/)\nbelow');
     expect(text).toMatch(/- one\s+- two/);
     expect(text).not.toMatch(/<\w/);
+  });
+
+  it('a table with a line for each row and something between its cells', () => {
+    const cell = (type: 'tableHeader' | 'tableCell', text: string) => ({
+      type,
+      content: [{ type: 'paragraph' as const, content: words(text) }],
+    });
+    const row = (type: 'tableHeader' | 'tableCell', ...texts: string[]) => ({
+      type: 'tableRow' as const,
+      content: texts.map((text) => cell(type, text)),
+    });
+    const { text } = mail({
+      kind: 'text',
+      id: 't',
+      content: [
+        { type: 'table', content: [row('tableHeader', 'Night', 'Sky'), row('tableCell', 'Friday', 'Clear')] },
+      ],
+    });
+    expect(text).toBe('Night | Sky\nFriday | Clear\n\n');
   });
 
   it('a quotation with its author, a divider, space, a section, a list of links', () => {

@@ -272,7 +272,16 @@ class LineChannel implements Channel {
         }
         case 'th':
         case 'td':
-          return [...inside, ' '];
+          return inside.at(-1) === '\n\n' ? inside.slice(0, -1) : inside;
+        case 'tr':
+          return [
+            ...node.children.flatMap((cell, at) =>
+              at === 0 ? this.run([cell]) : [' | ', ...this.run([cell])],
+            ),
+            '\n',
+          ];
+        case 'table':
+          return [...inside, '\n'];
         default:
           return inside;
       }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
 import type { Attribute } from '../attributes/attribute.ts';
+import { test } from '../conditions/condition.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { CompiledSnapshot } from './compiled.ts';
@@ -115,6 +116,35 @@ describe('what a block is on a page', () => {
     expect(main(button)).toContain(`href="${closed}"`);
   });
 
+  it('a countdown’s words as text, whatever is in them', () => {
+    const html = main({
+      kind: 'countdown',
+      id: 'c',
+      until: '2020-01-01T00:00',
+      label: '<i>label</i>',
+      over: '<i>over</i>"',
+    });
+    expect(html).not.toContain('<i>');
+    expect(html).toContain('data-over="&lt;i&gt;over&lt;/i&gt;&quot;"');
+    expect(html).toContain('<strong class="countdown-left">&lt;i&gt;over&lt;/i&gt;&quot;</strong>');
+  });
+
+  it('a list of which the viewer may open nothing as its own words', () => {
+    const list: Node = {
+      kind: 'list',
+      id: 'l',
+      collection: 'guides',
+      layout: 'rows',
+      where: test('tier', 'has-value'),
+      sort: 'order',
+      down: false,
+      most: 3,
+      empty: 'Nothing for you yet',
+    };
+    expect(main(list)).toContain('<p class="empty-note">Nothing for you yet</p>');
+    expect(main(list, { tier: 'midnight' })).not.toContain('Nothing for you yet');
+  });
+
   it('HTML from elsewhere as it was stored, and of a list without a collection what it says then', () => {
     expect(main({ kind: 'html', id: 'x', html: '<p>From <b>elsewhere</b></p>' })).toBe(
       '<div class="html"><p>From <b>elsewhere</b></p></div>',
@@ -168,6 +198,52 @@ describe('a form', () => {
       'midnight',
     ]);
     expect(form('tags').match(/type="checkbox"/g)?.length).toBeGreaterThan(2);
+  });
+
+  it('has one of several that exclude each other picked, and any of those that do not', () => {
+    const group = (...members: string[]) =>
+      new CompiledSnapshot(
+        {
+          ...demoSnapshot,
+          attributes: [
+            {
+              ...contact,
+              id: 'meals',
+              label: 'meals',
+              type: 'set',
+              choices: ['soup', 'salad', 'cake'].map((id) => ({ id, label: id })),
+              exclusiveGroups: [{ name: 'one of these', members }],
+            },
+          ],
+          audiences: [],
+          documents: [
+            {
+              id: 'p',
+              kind: 'page',
+              name: 'P',
+              slug: 'p',
+              content: {
+                subject: [],
+                preview: [],
+                body: [
+                  {
+                    kind: 'form',
+                    id: 'f',
+                    fields: [{ attribute: 'meals', label: '', required: true }],
+                    submit: 'Send',
+                    next: '',
+                  },
+                ],
+              },
+            },
+          ],
+        },
+        base,
+      ).page('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
+    const types = (answer: ReturnType<typeof group>) =>
+      answer.kind === 'page' ? [...answer.html.matchAll(/<input type="(\w+)"/g)].map(([, type]) => type) : [];
+    expect(types(group('soup', 'salad', 'cake'))).toEqual(['radio', 'radio', 'radio']);
+    expect(types(group('soup', 'salad'))).toEqual(['checkbox', 'checkbox', 'checkbox']);
   });
 
   it('is sent to its own page’s address, says what it asks, and what must be answered', () => {

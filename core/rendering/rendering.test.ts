@@ -41,6 +41,78 @@ const htmlOf = (answer: ReturnType<CompiledSnapshot['page']>) => (answer.kind ==
 const html = (node: Node, contact: Record<string, unknown> | null = null) =>
   htmlOf(pageWith(node).page('p', viewer(contact)));
 
+describe('what stands around every page', () => {
+  it('names who is signed in, also where nothing else asks for a name', () => {
+    const page = pageWith({ kind: 'divider', id: 'd' });
+    const header = (contact: Record<string, unknown> | null) =>
+      /<div class="site-account">(.*?)<\/div>/.exec(htmlOf(page.page('p', viewer(contact))))?.[1] ?? '';
+    expect(header({ 'first-name': 'Ines' })).toContain('<span class="site-person">Ines</span>');
+    expect(header({})).toContain('<span class="site-person">Your account</span>');
+    expect(header(null)).not.toContain('site-person');
+  });
+
+  it('leads to every page but the one that its name leads to, where no menu is set', () => {
+    const { menu: _, ...settings } = snapshot.settings;
+    const documents = ['', 'first', 'second'].map(
+      (slug): Document => ({
+        id: `p${slug}`,
+        kind: 'page',
+        name: `Page ${slug}`,
+        slug,
+        content: { subject: [], preview: [], body: [] },
+      }),
+    );
+    const site = new CompiledSnapshot({ ...snapshot, settings, documents }, base);
+    const menu = /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.page('first', viewer(null))));
+    expect([...(menu?.[1] ?? '').matchAll(/href="([^"]*)"/g)].map(([, address]) => address)).toEqual([
+      '/site/first',
+      '/site/second',
+    ]);
+  });
+});
+
+describe('merge fields on the canvas', () => {
+  it('are marked where the viewer has no value, and nowhere else', () => {
+    const field = (attribute: string) => ({
+      type: 'mergeField' as const,
+      attrs: { attribute, fallback: 'friend' },
+    });
+    const body: Node[] = [
+      { kind: 'heading', id: 'h', level: 1, content: [field('first-name'), field('last-name')] },
+    ];
+    const page = pageWith(...body);
+    const tree = pageBody(
+      { subject: [], preview: [], body },
+      { document: 'p', catalogue, locale: demoSettings.locale, collections: [], items: [] },
+    );
+    const marked = (contact: Record<string, unknown>) => {
+      const [heading] = resolve(
+        tree,
+        {
+          facts: page.decider.facts(viewer(contact)),
+          choices: page.decider.decide('p', page.decider.facts(viewer(contact))),
+          links: {},
+          instant,
+          known: undefined,
+          mayOpen: () => true,
+          isIn: () => false,
+          entries: () => [],
+        },
+        catalogue,
+      );
+      return typeof heading === 'object' && 'tag' in heading ? heading.children : [];
+    };
+    expect(marked({ 'first-name': 'Ines' })).toEqual([
+      { attribute: 'first-name', missing: false, words: 'Ines' },
+      { attribute: 'last-name', missing: true, words: 'friend' },
+    ]);
+    expect(marked({ 'last-name': 'Vale' })).toEqual([
+      { attribute: 'first-name', missing: true, words: 'friend' },
+      { attribute: 'last-name', missing: false, words: 'Vale' },
+    ]);
+  });
+});
+
 describe('one tree for the live site and the canvas', () => {
   const people = demoPeople(60, 7, localDay(instant, demoSettings.zone));
   const pageOf = ({ id }: Document) => ({
