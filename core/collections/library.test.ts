@@ -109,6 +109,32 @@ describe('a list', () => {
     expect(titles(library, list({ collection: 'gone' }))).toEqual([]);
   });
 
+  it('keeps the order of its collection, however the items are stored, and puts what has no value last', () => {
+    const minutes: { [id: string]: number } = { 'guide-star-chart': 5, 'guide-double-cluster': 0 };
+    const library = libraryOf(({ items = [] }) => ({
+      items: items.toReversed().map((item) => {
+        const { 'guides-minutes': _, ...values } = item.values;
+        const own = minutes[item.id];
+        return { ...item, values: own === undefined ? values : { ...values, 'guides-minutes': own } };
+      }),
+    }));
+    const noor = viewer({ tier: 'midnight' });
+    const byPlace = (demoSnapshot.items ?? [])
+      .filter(({ collection }) => collection === 'guides')
+      .sort((one, two) => one.position - two.position)
+      .map(({ title }) => title);
+    expect(titles(library, list(), noor)).toEqual(byPlace);
+    expect(titles(library, list({ down: true }), noor)).toEqual(byPlace.toReversed());
+    const [first, second] = ['Finding the Double Cluster', 'Reading a star chart'];
+    const without = byPlace.filter((title) => title !== first && title !== second);
+    expect(titles(library, list({ sort: 'guides-minutes' }), noor)).toEqual([first, second, ...without]);
+    expect(titles(library, list({ sort: 'guides-minutes', down: true }), noor)).toEqual([
+      second,
+      first,
+      ...without,
+    ]);
+  });
+
   it('says of each entry what is for the first audience that fits the viewer and that item', () => {
     const library = libraryOf(({ audiences }) => ({
       audiences: [

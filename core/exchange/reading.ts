@@ -1,5 +1,6 @@
 import type { Attribute, Value } from '../attributes/attribute.ts';
 import { type Parsed, parseValue } from '../attributes/parse.ts';
+import { addressKey } from './address-key.ts';
 import { choicesFor, membersOf } from './guess.ts';
 import type { ColumnPlan, ImportPlan } from './plan.ts';
 import type { SourceRecord } from './source.ts';
@@ -103,13 +104,13 @@ export class Reading {
       values[target] = parsed.value;
     }
     for (const [key, what] of [
-      [email && `@${email.toLowerCase()}`, 'address'],
+      [email && `@${addressKey(email)}`, 'address'],
       [externalId && `#${externalId}`, 'id'],
     ] as const) {
       const before = key === '' ? undefined : this.seen.get(key);
       if (before !== undefined) return reject(`has the same ${what} as row ${before}`);
     }
-    if (email !== '') this.seen.set(`@${email.toLowerCase()}`, row);
+    if (email !== '') this.seen.set(`@${addressKey(email)}`, row);
     if (externalId !== '') this.seen.set(`#${externalId}`, row);
     return {
       row,
