@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { factsOf } from '../../core/attributes/viewer.ts';
 import type { Audience } from '../../core/audiences/audience.ts';
-import type { Condition } from '../../core/conditions/condition.ts';
+import { all, any, type Condition, inAudience, not } from '../../core/conditions/condition.ts';
 import { compile } from '../../core/conditions/evaluate.ts';
 import type { Content } from '../../core/documents/document.ts';
 import type { Setting } from '../../core/population/population.ts';
@@ -94,6 +94,32 @@ describe('evaluation, bitsets and MariaDB', () => {
         expect(`${byBits[index]} ${said}`).toBe(`${wanted.length} ${said}`);
         expect(`${bySql[index]} ${said}`).toBe(`${wanted.length} ${said}`);
       }
+    }
+  });
+
+  it('find the members of an audience that names another twice at each of twenty levels', async () => {
+    const [below, other] = conditions;
+    if (!below || !other) throw new Error('there are conditions');
+    const audiences: Audience[] = [{ id: 'c0', name: 'c0', description: '', condition: below }];
+    for (let level = 1; level <= 20; level++) {
+      const before = inAudience(`c${level - 1}`);
+      const condition = any(all(before, conditions[level] ?? other), all(not(before), other));
+      audiences.push({ id: `c${level}`, name: `c${level}`, description: '', condition });
+    }
+    const within: Scope = { ...scope, audiences };
+    for (const setting of settings) {
+      let members = new Set(byEvaluation(below, setting));
+      const everyone = contacts.map((_, index) => index + 1);
+      const others = new Set(byEvaluation(other, setting));
+      for (let level = 1; level <= 20; level++) {
+        const own = new Set(byEvaluation(conditions[level] ?? other, setting));
+        const before = members;
+        members = new Set(everyone.filter((id) => (before.has(id) ? own.has(id) : others.has(id))));
+      }
+      const ask = [inAudience('c20'), not(inAudience('c20'))];
+      const wanted = [members.size, contacts.length - members.size];
+      expect(await held.count(within, setting, ask)).toEqual(wanted);
+      expect(await asked.count(within, setting, ask)).toEqual(wanted);
     }
   });
 
