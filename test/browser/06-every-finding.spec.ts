@@ -173,3 +173,48 @@ test('a release says whom it changes what for before it is made', async ({ studi
   await expect(impact).toContainText(`Invitation: B Twilight members → A ${named('Invited to the eclipse')}`);
   await page.getByRole('button', { name: 'Not now' }).click();
 });
+
+test('a page of hundreds of faces draws the columns in view, and each can be reached', async ({
+  studio: page,
+}) => {
+  // Nothing ties these to each other: nine of them make 512 faces.
+  const attributes = [
+    'tier',
+    'plan',
+    'stage',
+    'language',
+    'city',
+    'country',
+    'telescope',
+    'joined',
+    'renewal',
+  ];
+  const body = [];
+  for (const attribute of attributes)
+    body.push(
+      slot(`By ${attribute}`, [
+        await makeAudience(page.request, `With ${attribute}`, ask(attribute, 'has-value')),
+      ]),
+    );
+  const id = await makePage(page.request, 'Hundreds', body);
+  await page.goto(`/lineup/${id}`);
+  const board = page.getByRole('region', { name: 'Viewers side by side' });
+  await expect(board.getByRole('columnheader').first()).toBeVisible();
+  const table = board.getByRole('table');
+  await expect
+    .poll(async () => Number(await table.getAttribute('aria-colcount')), { timeout: 20_000 })
+    .toBeGreaterThan(512);
+  const all = Number(await table.getAttribute('aria-colcount'));
+  expect(await board.getByRole('columnheader').count()).toBeLessThan(40);
+  await expect(async () => {
+    await board.evaluate((element) => element.scrollTo({ left: element.scrollWidth }));
+    await expect(board.locator(`th[aria-colindex="${all}"]`)).toBeInViewport({ timeout: 500 });
+  }).toPass();
+  const last = board.locator(`th[aria-colindex="${all}"]`).getByRole('button');
+  await last.click();
+  await expect(last).toHaveAttribute('aria-pressed', 'true');
+  expect(await board.getByRole('columnheader').count()).toBeLessThan(40);
+  // And back: the first is where it was.
+  await board.evaluate((element) => element.scrollTo({ left: 0 }));
+  await expect(board.locator('th[aria-colindex="2"]')).toBeInViewport();
+});
