@@ -89,6 +89,36 @@ export const textBlockSchema = z.discriminatedUnion('type', [
 export type TextBlock = z.infer<typeof textBlockSchema>;
 type Paragraph = z.infer<typeof paragraphSchema>;
 
+/**
+ * The same text with what an editor needs in each place: a paragraph in each item, quotation and cell, and no list or
+ * table of nothing.
+ */
+export function wholeText(blocks: readonly TextBlock[]): TextBlock[] {
+  const whole = (paragraphs: Paragraph[]): Paragraph[] =>
+    paragraphs.length > 0 ? paragraphs : [{ type: 'paragraph' }];
+  return blocks.flatMap((block): TextBlock[] => {
+    switch (block.type) {
+      case 'paragraph':
+        return [block];
+      case 'blockquote':
+        return [{ ...block, content: whole(block.content) }];
+      case 'table': {
+        const rows = block.content
+          .filter(({ content }) => content.length > 0)
+          .map((row) => ({
+            ...row,
+            content: row.content.map((cell) => ({ ...cell, content: whole(cell.content) })),
+          }));
+        return rows.length > 0 ? [{ ...block, content: rows }] : [];
+      }
+      default: {
+        const items = block.content.map((item) => ({ ...item, content: whole(item.content) }));
+        return items.length > 0 ? [{ ...block, content: items }] : [];
+      }
+    }
+  });
+}
+
 /** The paragraphs that a piece of text is made of, in reading order. */
 export function paragraphsOf(block: TextBlock): readonly Paragraph[] {
   switch (block.type) {

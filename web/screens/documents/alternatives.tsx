@@ -76,7 +76,7 @@ export function insertAlternatives(editor: Editor, audience: string): void {
   const words = editor.state.doc.textBetween(from, to, ' ') || 'words';
   const attrs: Alternatives['attrs'] = {
     id: nanoid(12),
-    name: words.slice(0, 40),
+    name: [...words].slice(0, 40).join(''),
     variants: [{ id: nanoid(12), audience, words }],
     otherwise: words,
   };

@@ -8,7 +8,7 @@ import { Flat } from '../../../core/rendering/flatten.ts';
 import { nothingGiven } from '../../../core/rendering/markup.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
-import type { MergeWords } from './text-editing.tsx';
+import type { MergeWords } from './text-schema.ts';
 
 /** Subject and preview line above an email, as this reader's mail program lists them; edited in place. */
 export function EmailHead({

@@ -23,6 +23,11 @@ declare module '@tiptap/core' {
   }
 }
 
+/** The part that a node has in a table, as prosemirror-tables reads it. The schema of every node is asked, also of others. */
+const inTable = (name: string, tableRole: string) => ({
+  extendNodeSchema: (extension: { name: string }) => (extension.name === name ? { tableRole } : {}),
+});
+
 // Cells hold no widths or spans: what is stored is rows of cells of paragraphs.
 const cellAttributes = () => ({
   colspan: { default: 1, rendered: false },
@@ -37,15 +42,15 @@ const cell = (name: 'tableCell' | 'tableHeader', tag: 'td' | 'th') =>
     addAttributes: cellAttributes,
     parseHTML: () => [{ tag }],
     renderHTML: ({ HTMLAttributes }) => [tag, mergeAttributes(HTMLAttributes), 0],
-    extendNodeSchema: () => ({ tableRole: name === 'tableCell' ? 'cell' : 'header_cell' }),
+    ...inTable(name, name === 'tableCell' ? 'cell' : 'header_cell'),
   });
 
 const tableRow = EditorNode.create({
   name: 'tableRow',
-  content: '(tableCell | tableHeader)*',
+  content: '(tableCell | tableHeader)+',
   parseHTML: () => [{ tag: 'tr' }],
   renderHTML: () => ['tr', 0],
-  extendNodeSchema: () => ({ tableRole: 'row' }),
+  ...inTable('tableRow', 'row'),
 });
 
 const table = EditorNode.create({
@@ -55,7 +60,7 @@ const table = EditorNode.create({
   isolating: true,
   parseHTML: () => [{ tag: 'table' }],
   renderHTML: () => ['table', ['tbody', 0]],
-  extendNodeSchema: () => ({ tableRole: 'table' }),
+  ...inTable('table', 'table'),
 });
 
 type Change = (state: EditorState, dispatch?: (transaction: Transaction) => void) => boolean;
