@@ -1,153 +1,132 @@
-// Breaks the evaluation of each operator on purpose, one at a time, in a copy of the code, and expects a test to fail:
-// npm run mutate. A mutation that no test notices is a hole in the tests; it is listed and the exit code is 1.
+// npm run mutate: breaks the core at a sample of its lines, one fault at a time, and expects a test to fail.
+//
+//   npm run mutate                          the usual sample, about 500 faults
+//   npm run mutate -- --sample 7            another one
+//   npm run mutate -- core/population       every fault in these folders or files
+//
+// A fault that no test notices is a hole in the tests, unless docs/mutants.md says why it changes nothing.
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { run, say } from './say.mjs';
 import { ensureNodeModules, root } from './setup.mjs';
 
-/** Each operator taken for another of its type; `!` takes it for its own opposite. */
-const taken = {
-  'yes-no': { 'is-yes': 'is-no', 'is-no': 'is-yes' },
-  choice: {
-    'is-one-of': '!',
-    'is-none-of': 'is-one-of',
-    'at-least': 'at-most',
-    'at-most': 'at-least',
-    between: 'at-least',
-  },
-  set: {
-    'includes-any': 'includes-all',
-    'includes-all': 'includes-any',
-    'includes-none': 'includes-any',
-    'includes-own': '!',
-  },
-  number: {
-    equals: 'at-least',
-    'at-least': 'more-than',
-    'at-most': 'fewer-than',
-    'more-than': 'at-least',
-    'fewer-than': 'at-most',
-    between: 'at-least',
-  },
-  date: {
-    on: '!',
-    before: '!',
-    after: 'on',
-    between: 'on',
-    'within-last': 'within-next',
-    'within-next': 'within-last',
-    'anniversary-within': 'within-next',
-  },
-  'date-time': {
-    before: 'from',
-    from: 'before',
-    between: 'from',
-    'within-last': 'within-next',
-    'within-next': 'within-last',
-    recurs: '!',
-  },
-  time: { between: '!' },
-  text: {
-    'is-one-of': 'contains',
-    'is-none-of': 'is-one-of',
-    contains: 'starts-with',
-    'starts-with': 'contains',
-    'ends-with': 'contains',
-    'same-as': '!',
-  },
-  country: { 'is-one-of': '!', 'is-none-of': 'is-one-of' },
-  address: { 'in-range': 'not-in-range', 'not-in-range': 'in-range' },
-  language: { prefers: 'accepts', accepts: 'prefers', 'accepts-none': 'accepts' },
-  path: {
-    'is-one-of': 'matches',
-    'is-none-of': 'is-one-of',
-    matches: 'is-one-of',
-    'matches-none': 'matches',
-  },
-};
-const presence = [
-  ['has-value', 'has-no-value'],
-  ['has-no-value', 'has-value'],
-];
+const folders = ['analysis', 'conditions', 'deciding', 'documents', 'exchange', 'population', 'rendering'];
+/** Lines are drawn in stretches this long, one stretch in so many. */
+const stretch = 4;
+const oneIn = 32;
+/** The least share of faults that the tests have to notice. */
+const least = 0.95;
 
-/** Smaller slips: a bound in or out, a value that is there or missing. */
-const slips = [
-  ['core/conditions/evaluate.ts', 'away >= from && away <= to', 'away >= from && away < to'],
-  ['core/conditions/evaluate.ts', 'away >= from && away <= to', 'away > from && away <= to'],
-  ['core/conditions/evaluate.ts', '(fact) => fact !== undefined;', '() => true;'],
-  ['core/conditions/evaluate.ts', 'question.values.every((value)', 'question.values.some((value)'],
-  ['core/conditions/evaluate.ts', 'question.first ? fact.slice(0, 1) : fact', 'fact'],
-  ['core/conditions/evaluate.ts', 'fact !== undefined && fact === values[other]', 'fact === values[other]'],
-  ['core/conditions/meaning.ts', 'return [{ from, to, withoutTo: true }];', 'return [{ from, to }];'],
-  [
-    'core/conditions/meaning.ts',
-    'question: Question): Meaning {\n  return { negated: true, question }',
-    'question: Question): Meaning {\n  return { negated: false, question }',
-  ],
-  ['core/conditions/meaning.ts', ".replace(/\\p{M}/gu, '')", ''],
-  ['core/conditions/meaning.ts', '.toLowerCase();', ';'],
-  ['core/conditions/recurrence.ts', 'if (end <= instant) break;', 'if (end < instant) break;'],
-];
-
-/** The tests that say what each operator means; those that compare ways of evaluating would not notice what all share. */
-const tests = ['core/conditions/conditions.test.ts', 'core/conditions/recurrence.test.ts'];
-
-function mutations() {
-  const list = [];
-  for (const [type, operators] of Object.entries(taken))
-    for (const [op, other] of Object.entries(operators))
-      list.push({ name: `${type} ${op} as ${other}`, type, op, other });
-  for (const [op, other] of presence) list.push({ name: `${op} as ${other}`, type: undefined, op, other });
-  for (const [file, from, to] of slips)
-    list.push({ name: `${file}: ${from.split('\n')[0]} → ${to.split('\n')[0]}`, file, from, to });
-  return list;
+/** Sources under a path, without tests. */
+function sourcesOf(path) {
+  if (statSync(join(root, path)).isFile()) return [path];
+  return readdirSync(join(root, path), { recursive: true })
+    .map((name) => `${path}/${name}`)
+    .filter((name) => name.endsWith('.ts') && !/\.(test|d)\.ts$/.test(name))
+    .sort();
 }
 
-/** The text of a file with one operator taken for another at the only place where operators get their meaning. */
-function operatorBroken(text, { type, op, other }) {
-  const start = 'catalogue: Catalogue): Meaning {\n';
-  const at = text.indexOf(start, text.indexOf('export function meaningOf'));
-  if (at < 0) throw new Error('meaningOf is not where it was');
-  const which = `test.op === '${op}'${type ? ` && attribute.type === '${type}'` : ''}`;
-  const broken =
-    other === '!'
-      ? `  if (${which} && !('broken' in test)) {\n    const { negated, question } = meaningOf(Object.assign({ broken: true }, test), attribute, catalogue);\n    return { negated: !negated, question };\n  }\n`
-      : `  if (${which}) test = { ...test, op: '${other}' };\n`;
-  return text.slice(0, at + start.length) + broken + text.slice(at + start.length);
+/** The stretches of a file's lines that a sample draws, as ranges. The same lines are drawn while the file stays as it is. */
+function drawn(file, sample) {
+  const lines = readFileSync(join(root, file), 'utf8').split('\n').length;
+  const ranges = [];
+  for (let first = 1; first <= lines; first += stretch) {
+    const hash = createHash('sha256').update(`${file}:${first}:${sample}`).digest().readUInt32BE(0);
+    if (hash % oneIn === 0) ranges.push(`${file}:${first}-${first + stretch - 1}`);
+  }
+  return ranges;
+}
+
+/** The faults that docs/mutants.md lists, each under its file as the line that is broken and what it is broken to. */
+function explained() {
+  const text = readFileSync(join(root, 'docs', 'mutants.md'), 'utf8');
+  const known = new Set();
+  let file = '';
+  for (const line of text.split('\n')) {
+    file = /^## `(.+)`$/.exec(line)?.[1] ?? file;
+    const fault = /^- `(.+?)` → `(.+?)`: /.exec(line);
+    if (fault) known.add(`${file}\n${fault[1]}\n${fault[2]}`);
+  }
+  return known;
 }
 
 await run(async () => {
   ensureNodeModules();
+  const args = process.argv.slice(2);
+  const at = args.indexOf('--sample');
+  const sample = at < 0 ? 0 : Number(args[at + 1]);
+  const paths = at < 0 ? args : args.toSpliced(at, 2);
+  const mutate =
+    paths.length > 0
+      ? paths.flatMap(sourcesOf)
+      : folders.flatMap((folder) => sourcesOf(`core/${folder}`)).flatMap((file) => drawn(file, sample));
   const folder = mkdtempSync(join(tmpdir(), 'apple-porch-mutate-'));
-  for (const name of ['core', 'demo', 'test', 'package.json', 'tsconfig.json', 'vitest.config.ts'])
-    cpSync(join(root, name), join(folder, name), { recursive: true });
-  symlinkSync(join(root, 'node_modules'), join(folder, 'node_modules'));
-  const survived = [];
-  const list = mutations();
+  const report = join(folder, 'report.json');
+  const config = join(folder, 'config.json');
+  writeFileSync(
+    config,
+    JSON.stringify({
+      mutate,
+      testRunner: 'vitest',
+      plugins: ['@stryker-mutator/vitest-runner'],
+      vitest: { configFile: 'vitest.core.config.ts', related: false },
+      coverageAnalysis: 'perTest',
+      ignoreStatic: true,
+      // Words are read by people; what the tests look at is which are said.
+      mutator: { excludedMutations: ['StringLiteral'] },
+      ignorePatterns: ['.data*', 'dist', 'docs'],
+      tempDirName: join(folder, 'work'),
+      // The type checker that the tool asks for its settings is another than the one in use: it is given none.
+      tsconfigFile: 'none.json',
+      timeoutMS: 30_000,
+      reporters: ['progress-append-only', 'json'],
+      jsonReporter: { fileName: report },
+    }),
+  );
   try {
-    const tested = () =>
-      spawnSync(process.execPath, ['node_modules/vitest/vitest.mjs', 'run', '--bail=1', ...tests], {
-        cwd: folder,
-      }).status === 0;
-    if (!tested()) throw new Error('The tests fail before anything is broken.');
-    for (const mutation of list) {
-      const file = join(folder, mutation.file ?? 'core/conditions/meaning.ts');
-      const text = readFileSync(file, 'utf8');
-      const broken = mutation.file
-        ? text.replace(mutation.from, mutation.to)
-        : operatorBroken(text, mutation);
-      if (broken === text) throw new Error(`Nothing to break for ${mutation.name}`);
-      writeFileSync(file, broken);
-      const unnoticed = tested();
-      writeFileSync(file, text);
-      say(`${unnoticed ? 'NOT NOTICED' : 'noticed'}  ${mutation.name}`);
-      if (unnoticed) survived.push(mutation.name);
-    }
+    const done = spawnSync(
+      process.execPath,
+      ['node_modules/@stryker-mutator/core/bin/stryker.js', 'run', config],
+      {
+        cwd: root,
+        stdio: ['ignore', 'inherit', 'inherit'],
+      },
+    );
+    if (done.status !== 0) throw new Error('the faults could not be tried; see above');
+    const known = explained();
+    const { files } = JSON.parse(readFileSync(report, 'utf8'));
+    let noticed = 0;
+    const unnoticed = [];
+    let harmless = 0;
+    for (const [file, { mutants, source }] of Object.entries(files))
+      for (const mutant of mutants) {
+        if (mutant.status === 'Ignored' || mutant.status === 'CompileError') continue;
+        if (mutant.status === 'Killed' || mutant.status === 'Timeout') noticed++;
+        else {
+          const { from, to } = shown(source, mutant);
+          if (known.has(`${file}\n${from}\n${to}`)) harmless++;
+          else unnoticed.push(`${file}:${mutant.location.start.line}  \`${from}\` → \`${to}\``);
+        }
+      }
+    for (const one of unnoticed) say(`NOT NOTICED  ${one}`);
+    const all = noticed + unnoticed.length;
+    say(`\n${noticed} of ${all} faults were noticed (${((100 * noticed) / all).toFixed(1)} %).`);
+    say(`${harmless} more change nothing, as docs/mutants.md explains.`);
+    if (noticed < least * all) process.exit(1);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
-  say(`\n${list.length - survived.length} of ${list.length} broken operators and slips were noticed`);
-  if (survived.length > 0) process.exit(1);
 });
+
+/** The first line of what a fault breaks and of what it is broken to, without space around. */
+function shown(source, { location: { start, end }, replacement }) {
+  const lines = source.split('\n');
+  const broken = lines.slice(start.line - 1, end.line);
+  broken[broken.length - 1] = broken.at(-1).slice(0, end.column - 1);
+  broken[0] = broken[0].slice(start.column - 1);
+  const first = (text) => text.trim().split('\n')[0].slice(0, 90);
+  return { from: first(broken.join('\n')), to: first(replacement) };
+}

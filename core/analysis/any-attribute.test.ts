@@ -10,7 +10,7 @@ import { compile } from '../conditions/evaluate.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Document } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
-import { never } from './diagrams.ts';
+import { always, isOutcome, never } from './diagrams.ts';
 import { faceKey, facesOf } from './faces.ts';
 import { nearest } from './nearest.ts';
 import { World } from './world.ts';
@@ -73,6 +73,28 @@ describe('for tests of any attribute, of the contact, the visit, the moment and 
         expect(new Set(keys).size).toBe(keys.length);
         for (const viewer of viewers) expect(keys).toContain(faceOf(viewer));
         for (const { choices, witness } of faces) expect(faceOf(witness)).toBe(faceKey(choices));
+      }),
+      { numRuns: 400 },
+    );
+  });
+
+  it('the place of a viewer is where a condition holds as evaluation says', () => {
+    fc.assert(
+      fc.property(conditions, fc.array(randomViewer, { minLength: 5, maxLength: 30 }), (some, viewers) => {
+        const { world } = worldFor(some);
+        const { diagrams } = world;
+        for (const viewer of viewers.map((one) => ({ ...one, instant: noon }))) {
+          const facts = factsOf(catalogue, viewer);
+          const place = world.placeOf(facts);
+          for (const condition of some) {
+            let node = world.condition(condition);
+            while (!isOutcome(node)) {
+              const level = diagrams.levelOf(node);
+              node = diagrams.at(node, level, place.get(level) ?? 0);
+            }
+            expect(node === always).toBe(compile(condition, catalogue)(facts));
+          }
+        }
       }),
       { numRuns: 400 },
     );

@@ -200,6 +200,27 @@ describe('findings about a document', () => {
       expect(findings(repair.content, channel).filter((finding) => finding.kind === kind)).toEqual([]);
   });
 
+  it('names the variants that between them leave nobody for one, and none besides', () => {
+    const tier = (...ids: string[]) => test('tier', 'is-one-of', ...ids);
+    const audiences = [
+      audience('dusk', tier('dusk')),
+      audience('regular', test('visits', 'at-least', 3)),
+      audience('the others', tier('twilight', 'midnight')),
+      audience('any tier', test('tier', 'has-value')),
+      audience('staff', test('roles', 'includes-any', 'staff')),
+    ];
+    const shadowed = (...ids: string[]) =>
+      findings(body(slot('s', ids)), 'page', audiences)
+        .filter(({ kind }) => kind === 'shadowed')
+        .map(({ sentence }) => sentence.replace(/^.*is in /, ''));
+    expect(shadowed('dusk', 'regular', 'the others', 'any tier')).toEqual([
+      '“dusk” or “the others” above it.',
+    ]);
+    expect(shadowed('staff', 'any tier', 'dusk')).toEqual(['“any tier” above it.']);
+    expect(shadowed('any tier', 'dusk')).toEqual(['“any tier” above it.']);
+    expect(shadowed('dusk', 'regular', 'any tier')).toEqual([]);
+  });
+
   it('finds a variant for whom nobody can be, and everyone else for whom nobody is left', () => {
     const audiences = [
       audience('never', all(test('tier', 'is-one-of', 'dusk'), test('tier', 'is-one-of', 'midnight'))),

@@ -288,11 +288,6 @@ export class World {
     return this.domains.has(attribute);
   }
 
-  /** Whether a level is about the moment. */
-  isMoment(level: number): boolean {
-    return this.moments !== undefined && level === momentLevel;
-  }
-
   /** The source of the attribute that a level is about; undefined for the state and the moment. */
   sourceOf(level: number): Attribute['source'] | undefined {
     const own = this.levels[level - 1];

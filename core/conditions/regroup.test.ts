@@ -56,6 +56,15 @@ describe('moving a part of a condition', () => {
     expect(movePart(root, 'of.0', { group: 'of.1', at: 1 })).toEqual(all(any(b, a, c), d));
   });
 
+  it('leaves a group that stands under a “not” with it, and has nowhere to go from the outermost', () => {
+    expect(stepPart(all(a, not(any(b, c)), d), 'of.1.of.of.0', 'out')).toEqual(all(a, not(any(c)), b, d));
+    expect(stepPart(all(a, not(not(any(b, c)))), 'of.1.of.of.of.1', 'out')).toEqual(
+      all(a, not(not(any(b))), c),
+    );
+    expect(stepPart(all(a, b), 'of.0', 'out')).toBeUndefined();
+    expect(stepPart(not(all(a, b)), 'of.of.0', 'out')).toBeUndefined();
+  });
+
   it('makes a group of the other kind of two single parts', () => {
     expect(stepPart(all(a, b, c), 'of.1', 'in')).toEqual(all(any(a, b), c));
     expect(stepPart(any(a, b), 'of.1', 'in')).toEqual(any(all(a, b)));

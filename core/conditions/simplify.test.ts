@@ -15,6 +15,16 @@ describe('simplifying', () => {
       any(dusk, test('tier', 'is-one-of', 'midnight')),
       test('tier', 'is-one-of', 'dusk', 'midnight'),
     ],
+    [
+      'but not those of two attributes',
+      any(dusk, test('plan', 'is-one-of', 'dusk')),
+      any(dusk, test('plan', 'is-one-of', 'dusk')),
+    ],
+    [
+      'nor of two tests',
+      any(dusk, test('tier', 'at-least', 'midnight')),
+      any(dusk, test('tier', 'at-least', 'midnight')),
+    ],
     ['values that exclude each other', all(dusk, test('tier', 'is-one-of', 'midnight')), any()],
     ['a thing and its opposite', any(vip, not(vip)), all()],
     ['what a wider part swallows', all(vip, any(vip, dusk)), vip],

@@ -23,10 +23,7 @@ export class Membership {
     this.program = new Program(
       catalogue,
       (id) => this.indexOf(id),
-      (index) => {
-        const audience = audiences[index];
-        return audience && !this.problems.has(audience.id) ? audience.condition : nobody;
-      },
+      (index) => audiences[index]?.condition ?? nobody,
     );
   }
 

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Catalogue } from '../attributes/catalogue.ts';
+import type { Condition } from '../conditions/condition.ts';
 import { safeAddress } from './address.ts';
 import {
   ancestorsOf,
@@ -14,7 +15,7 @@ import {
 } from './document.ts';
 import * as edit from './edit.ts';
 import { words } from './text.ts';
-import { audiencesOf, mergedAttributes } from './uses.ts';
+import { audiencesOf, listConditions, mergedAttributes } from './uses.ts';
 import { fieldsWithoutFallback, placesLinkedTo, unreleasable, unsavable } from './validate.ts';
 
 const text = (id: string, said: string): Node => ({
@@ -178,6 +179,26 @@ describe('editing', () => {
       }),
     );
   });
+});
+
+it('dissolving what is no slot changes nothing', () => {
+  const content = { subject: [], preview: [], body: [edit.newBlock('divider', () => 'd')] };
+  expect(edit.dissolveSlot(content, 'd', null)).toEqual(content);
+});
+
+it('the conditions of a document are those of its lists', () => {
+  const list = edit.newBlock('list', () => 'l');
+  const where: Condition = { kind: 'test', attribute: 'tier', op: 'has-value', values: [] };
+  const content = {
+    subject: [],
+    preview: [],
+    body: [
+      edit.newBlock('divider', () => 'd'),
+      list,
+      list.kind === 'list' ? { ...list, id: 'm', where } : list,
+    ],
+  };
+  expect(listConditions(content)).toEqual([where]);
 });
 
 describe('addresses', () => {

@@ -32,6 +32,15 @@ describe('HTML as blocks', () => {
     expect(read('<title>A page</title><p>x').title).toBe('A page');
   });
 
+  it('keeps three levels of headings, and none without words', () => {
+    const levels = [1, 2, 3, 4, 5, 6].map((level) => {
+      const [heading] = read(`<h${level}>Words</h${level}>`).blocks;
+      return heading?.kind === 'heading' ? heading.level : undefined;
+    });
+    expect(levels).toEqual([1, 2, 3, 3, 3, 3]);
+    expect(kinds('<h1> </h1><h2><br></h2><p>x</p>')).toEqual(['text']);
+  });
+
   it('keeps bold, italic and safe links, single white space, and nothing that is nested too deep', () => {
     expect(render('<p> a <b>b  <i>c</i></b>\n<a href="https://example.org/?a=1&amp;b=2">d</a>')).toContain(
       '<p>a <strong>b </strong><strong><em>c</em></strong> <a href="https://example.org/?a=1&amp;b=2">d</a></p>',

@@ -213,6 +213,17 @@ describe('reading people', () => {
     expect(accepted.map(({ values }) => values.likes)).toEqual([['moon', 'sun'], ['sun']]);
   });
 
+  it('knows the values that are none of the choices yet, of a list each member, and of too many none', async () => {
+    const [survey] = await surveysOf(lines('tier', 'Dusk', 'Dawn', 'Dusk; Noon', 'Dawn'));
+    if (!survey) throw new Error('there is a column');
+    expect(unknownChoices(tier, survey, undefined)).toEqual(['Dawn', 'Dusk; Noon']);
+    const set: Attribute = { ...base, ...tier, type: 'set', exclusiveGroups: [] };
+    expect(unknownChoices(set, survey, undefined)).toEqual(['Dawn', 'Noon']);
+    expect(unknownChoices(tier, { ...survey, distinct: null }, undefined)).toEqual([]);
+    const { reading } = await readAll(lines('email,membership tier', 'a@example.org,Dusk'));
+    expect([reading.added, reading.extended]).toEqual([[], []]);
+  });
+
   it('refuses plans that can’t be followed, each with its place', async () => {
     const text = lines('email,other,tier,again', 'a@example.org,b@example.org,Dusk,Dusk');
     const problems = async (change: (plan: ImportPlan) => void) =>

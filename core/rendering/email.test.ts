@@ -62,6 +62,31 @@ describe('around the blocks of a message', () => {
   });
 });
 
+it('a whole message is these bytes', () => {
+  const email: Document = {
+    id: 'e',
+    kind: 'email',
+    name: 'E',
+    slug: 'e',
+    content: {
+      subject: [{ kind: 'line', id: 'subject', content: words('Tonight') }],
+      preview: [{ kind: 'line', id: 'preview', content: words('The comet is near') }],
+      body: [
+        { kind: 'heading', id: 'h', level: 1, content: words('Look up') },
+        { kind: 'divider', id: 'd' },
+        { kind: 'spacer', id: 's', size: 'small' },
+        { kind: 'button', id: 'b', label: words('Where?'), address: 'https://www.example.org/' },
+      ],
+    },
+  };
+  const compiled = new CompiledSnapshot({ ...demoSnapshot, documents: [email] }, base);
+  // A change of what mail looks like changes this on purpose: look at it in a mail program first.
+  expect(compiled.email('e', viewer, `${base}/out`).html).toMatchInlineSnapshot(`
+    "<!doctype html>
+    <html lang="en-GB"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>Tonight</title></head><body style="margin: 0; padding: 0; background: #f6f2e9"><div style="display: none; max-height: 0; overflow: hidden">The comet is near</div><table role="presentation" width="100%" cellpadding="0" cellspacing="0" border="0" style="background: #f6f2e9" bgcolor="#f6f2e9"><tbody><tr><td align="center" style="padding: 24px 12px"><table role="presentation" width="100%" cellpadding="0" cellspacing="0" border="0" style="max-width: 600px; background: #fffdf8" bgcolor="#fffdf8"><tbody><tr><td style="padding: 8px 32px"><h1 style="margin: 0; color: #26221c; font: bold 28px/34px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif">Look up</h1></td></tr><tr><td style="padding: 12px 32px"><div style="border-top: 1px solid #e1d9c9; font-size: 0; line-height: 0"></div></td></tr><tr><td style="height: 12px; font-size: 0; line-height: 0"> </td></tr><tr><td style="padding: 8px 32px 20px"><a style="display: inline-block; padding: 12px 20px; border-radius: 8px; background: #2c6748; color: #ffffff; font: bold 16px/20px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif; text-decoration: none" href="https://www.example.org/">Where?</a></td></tr><tr><td style="padding: 20px 32px; border-top: 1px solid #e1d9c9; color: #6a6256; font: 13px/20px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif">Quillmere Observatory<br>1 Dome Lane, Quillmere QM1 0AA<br><a href="http://127.0.0.1:4310/out" style="color: #6a6256">Stop these emails</a></td></tr></tbody></table></td></tr></tbody></table></body></html>"
+  `);
+});
+
 describe('what a block is in mail, as HTML and as plain text', () => {
   it('a heading of each size', () => {
     for (const level of [1, 2, 3] as const) {

@@ -71,6 +71,64 @@ describe('what stands around every page', () => {
   });
 });
 
+describe('words that differ within a line', () => {
+  const heading = (...variants: [audience: string, words: string][]): Node => ({
+    kind: 'heading',
+    id: 'h',
+    level: 2,
+    content: [
+      { type: 'text', text: 'Hello ' },
+      {
+        type: 'alternatives',
+        attrs: {
+          id: 'who',
+          name: 'who',
+          variants: variants.map(([audience, own], at) => ({ id: `v${at}`, audience, words: own })),
+          otherwise: 'stranger',
+        },
+      },
+      { type: 'text', text: '!' },
+    ],
+  });
+  it('are those of the first audience that contains the viewer, nothing where these are none', () => {
+    const node = heading(['midnight-members', 'night <owl>'], ['any-member', '']);
+    expect(html(node)).toContain('>Hello stranger!</h2>');
+    expect(html(node, { tier: 'midnight' })).toContain('>Hello night &lt;owl&gt;!</h2>');
+    expect(html(node, { tier: 'dusk' })).toContain('>Hello !</h2>');
+  });
+
+  it('are one slot of its page that can be asked for alone', () => {
+    const page = pageWith(
+      heading(['midnight-members', 'night owl']),
+      { kind: 'slot', id: 's', name: 'Offer', variants: [], otherwise: [{ kind: 'divider', id: 'd' }] },
+      {
+        kind: 'slot',
+        id: 't',
+        name: 'Gift',
+        variants: [
+          { id: 'first', audience: 'midnight-members', content: [{ kind: 'divider', id: 'e' }] },
+          {
+            id: 'second',
+            audience: 'any-member',
+            content: [{ kind: 'heading', id: 'inner', level: 2, content: words('Yours') }],
+          },
+        ],
+        otherwise: [],
+      },
+    );
+    const keyOf = (slot: string) => page.slotKeys().find((one) => one.slot === slot)?.key ?? '';
+    const asked = (slot: string, contact: Record<string, unknown> | null) => {
+      const found = page.slot(keyOf(slot), viewer(contact));
+      return found && [found.variant, found.html.replace(/<[^>]*>/g, '')];
+    };
+    expect(asked('Gift', null)).toEqual([null, '']);
+    expect(asked('Gift', { tier: 'dusk' })).toEqual(['second', 'Yours']);
+    expect(asked('Gift', { tier: 'midnight' })).toEqual(['first', '']);
+    expect(asked('Offer', null)).toEqual([null, '']);
+    expect(page.slot('nowhere', viewer(null))).toBeUndefined();
+  });
+});
+
 describe('merge fields on the canvas', () => {
   it('are marked where the viewer has no value, and nowhere else', () => {
     const field = (attribute: string) => ({
@@ -293,6 +351,21 @@ describe('pages', () => {
         expect(back).toBe(said);
       }),
     );
+  });
+
+  it('drops an address in a text that may not be linked to', () => {
+    const link = (href: string): Node => ({
+      kind: 'text',
+      id: 't',
+      content: [
+        {
+          type: 'paragraph',
+          content: [{ type: 'text', text: 'here', marks: [{ type: 'link', attrs: { href } }] }],
+        },
+      ],
+    });
+    expect(html(link('javascript:alert(1)'))).toContain('<p>here</p>');
+    expect(html(link('/site/shop'))).toContain('<a href="/site/shop">here</a>');
   });
 
   it('drops an address that would run a script and keeps the words', () => {

@@ -62,7 +62,7 @@ export class SetDomain implements Domain {
         levels,
       ),
     );
-    return [...groups, ...this.otherFits(levels)];
+    return groups;
   }
 
   invent(cells: readonly number[]): Fact {
@@ -88,21 +88,6 @@ export class SetDomain implements Domain {
     return this.attribute.exclusiveGroups.every(
       ({ members }) => !members.includes(id) || !held.some((one) => members.includes(one)),
     );
-  }
-
-  /** Where another value is held, there is one that no exclusive group keeps out. */
-  private otherFits(levels: Levels): Diagram[] {
-    if (!this.other) return [];
-    const { diagrams } = levels;
-    const ways = new Set<Diagram>();
-    for (const id of this.others) {
-      const fellows = this.attribute.exclusiveGroups
-        .filter(({ members }) => members.includes(id))
-        .flatMap(({ members }) => members.flatMap((member) => this.variableOf.get(member) ?? []));
-      ways.add(diagrams.all(fellows.map((one) => diagrams.not(known(levels, one)))));
-      if (ways.has(always)) return [];
-    }
-    return [diagrams.or(diagrams.not(known(levels, this.other)), diagrams.any([...ways]))];
   }
 
   private sayHeld(label: string, cells: ReadonlySet<number>): string {
