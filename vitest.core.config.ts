@@ -1,10 +1,7 @@
 import { mergeConfig } from 'vitest/config';
 import every from './vitest.config.ts';
 
-/** The tests of the core alone, and its comparison with an evaluator of its own, which `npm run mutate` runs. */
+/** The tests of the core alone, which `npm run mutate` runs. */
 const { include: _, ...test } = every.test ?? {};
 
-export default mergeConfig(
-  { test },
-  { test: { include: ['core/**/*.test.ts', 'test/outside/{brute-force,repairs}.test.ts'] } },
-);
+export default mergeConfig({ test }, { test: { include: ['core/**/*.test.ts'] } });

@@ -244,7 +244,7 @@ describe('more parts than anybody reads', () => {
       all(...Array.from({ length: 1000 }, (_, number) => test('orders', 'equals', number))),
     ],
   ])('%s are answered or refused, and never hang', (_name, condition) => {
-    const { findings, refused } = analyseCondition(drafts, condition, null, instant, { time: 5000 });
+    const { findings, refused } = analyseCondition(drafts, condition, null, instant, { time: 60_000 });
     expect(findings.length > 0 || refused !== undefined || condition.kind !== 'all').toBe(true);
   });
 });

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 
 export interface History<State> {
   past: readonly State[];
@@ -12,15 +12,32 @@ export interface History<State> {
 const mostSteps = 200;
 const together = 1200;
 
-/** State with undo and redo. Ctrl/Cmd+Z undoes, with Shift (or Ctrl+Y) redoes, outside text fields. */
-export function useHistory<State>(initial: State) {
+/**
+ * State with undo and redo. Ctrl/Cmd+Z undoes, with Shift (or Ctrl+Y) redoes, outside text fields.
+ *
+ * @param onChange told of each change at once, before what shows it is drawn; must stay the same
+ */
+export function useHistory<State>(initial: State, onChange?: (state: State) => void) {
   const [history, setHistory] = useState<History<State>>(() => begun(initial));
-  const change = useCallback((update: (state: State) => State, group?: string) => {
-    setHistory((before) => changed(before, update, group, Date.now()));
-  }, []);
-  const undo = useCallback(() => setHistory(undone), []);
-  const redo = useCallback(() => setHistory(redone), []);
-  const reset = useCallback((state: State) => setHistory(begun(state)), []);
+  /** What was last changed, which what is drawn may be behind of. */
+  const latest = useRef(history);
+  const turn = useCallback(
+    (step: (before: History<State>) => History<State>) => {
+      const before = latest.current;
+      latest.current = step(before);
+      setHistory(latest.current);
+      if (latest.current.present !== before.present) onChange?.(latest.current.present);
+    },
+    [onChange],
+  );
+  const change = useCallback(
+    (update: (state: State) => State, group?: string) =>
+      turn((before) => changed(before, update, group, Date.now())),
+    [turn],
+  );
+  const undo = useCallback(() => turn(undone), [turn]);
+  const redo = useCallback(() => turn(redone), [turn]);
+  const reset = useCallback((state: State) => turn(() => begun(state)), [turn]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || isTextField(event)) return;

@@ -1,15 +1,19 @@
 import { LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigation } from 'react-router';
-import { sessionSchema } from '../../contract/session.ts';
+import { type Session, sessionSchema } from '../../contract/session.ts';
 import { Button, IconButton } from '../parts/button.tsx';
+import { Dialog } from '../parts/dialog.tsx';
 import { callWithoutAnswer, refresh, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
+import { storeAllWork, storeWorkAgain } from './open-work.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
 // Loaded when they are needed; most visits to the studio begin with neither.
-const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/sign-in.tsx')).SignIn }));
+const signingIn = () => import('../screens/sign-in/sign-in.tsx');
+const SignIn = lazy(async () => ({ default: (await signingIn()).SignIn }));
+const SignInForm = lazy(async () => ({ default: (await signingIn()).SignInForm }));
 const ReleaseDialog = lazy(async () => ({
   default: (await import('../screens/releases/release-dialog.tsx')).ReleaseDialog,
 }));
@@ -26,21 +30,51 @@ const places = [
 /** The window: places above, the work in the middle, whom you look as below. */
 export function Shell() {
   const { data: session, error } = useApi('/session', sessionSchema);
-  if (error) return <p className="p-8">{error.message}</p>;
-  if (!session) return null;
-  if (!session.account)
+  /** Who works here, also after their session ended by itself, so that nothing on screen goes with it. */
+  const [name, setName] = useState<string>();
+  const account = session?.account?.name;
+  useEffect(() => {
+    if (account === undefined) return;
+    setName(account);
+    storeWorkAgain();
+  }, [account]);
+  if (!session) return error ? <p className="p-8">{error.message}</p> : null;
+  if (name === undefined && account === undefined)
     return (
       <Suspense>
         <SignIn demo={session.demo} />
       </Suspense>
     );
-  return <SignedIn name={session.account.name} />;
+  return (
+    <>
+      <SignedIn name={account ?? name ?? ''} onSignOut={() => void signOut(() => setName(undefined))} />
+      {account === undefined && <SignInAgain demo={session.demo} />}
+    </>
+  );
 }
 
-function SignedIn({ name }: { name: string }) {
+/** Over the screen of who was signed in: what was written there stays, and is saved afterwards. */
+function SignInAgain({ demo }: { demo: Session['demo'] }) {
+  return (
+    <Dialog
+      open
+      onClose={() => {}}
+      title="Your session has ended"
+      description="Sign in again to go on. What you wrote is still here, and is saved when you are back."
+    >
+      <Suspense>
+        <SignInForm demo={demo} />
+      </Suspense>
+    </Dialog>
+  );
+}
+
+function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) {
   const [commanding, setCommanding] = useState(false);
   const [releasing, setReleasing] = useState(false);
   const { data: pending } = usePending();
+  // What is live afterwards is what is on screen, down to the last word.
+  const release = () => void storeAllWork().then(() => setReleasing(true));
   const busy = useNavigation().state === 'loading';
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -94,10 +128,10 @@ function SignedIn({ name }: { name: string }) {
               ? 'everything is live'
               : `${waiting} ${waiting === 1 ? 'change' : 'changes'} not live`}
           </span>
-          <Button look="primary" className="h-8" onClick={() => setReleasing(true)}>
+          <Button look="primary" className="h-8" onClick={release}>
             Release…
           </Button>
-          <IconButton label={`Sign out ${name}`} onClick={signOut}>
+          <IconButton label={`Sign out ${name}`} onClick={onSignOut}>
             <LogOut size={16} />
           </IconButton>
         </div>
@@ -108,13 +142,16 @@ function SignedIn({ name }: { name: string }) {
         </Suspense>
       </main>
       <ViewerBar />
-      <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={() => setReleasing(true)} />
+      <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={release} />
       <Suspense>{releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}</Suspense>
     </div>
   );
 }
 
-async function signOut() {
+/** Signs out once everything is stored that can be. */
+async function signOut(onDone: () => void) {
+  await storeAllWork();
   await callWithoutAnswer('DELETE', '/session');
+  onDone();
   refresh('/');
 }

@@ -1,4 +1,5 @@
 import { type ReactNode, useRef } from 'react';
+import type { StoredDocument } from '../../../contract/documents.ts';
 import { everyoneElse } from '../../../core/deciding/decide.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { Notice } from '../../parts/notice.tsx';
@@ -6,6 +7,7 @@ import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';
 import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
+import { KeptWords } from './kept-words.tsx';
 import { SlotTabs } from './slot-tabs.tsx';
 import type { BlockEdits } from './use-block-edits.ts';
 import type { EditedDocument } from './use-document.ts';
@@ -15,7 +17,8 @@ const widths = { computer: '100%', tablet: '768px', phone: '390px' };
 
 /** The document as whom one looks as gets it, written in place, with a tab at each slot. */
 export function Canvas({
-  edited: { draft, document, edit },
+  stored,
+  edited: { draft, document, edit, takeUp },
   shown,
   decided,
   blocks,
@@ -23,6 +26,7 @@ export function Canvas({
   plain,
   onPlain,
 }: {
+  stored: StoredDocument;
   edited: EditedDocument;
   shown: Shown;
   decided: Decided;
@@ -61,6 +65,7 @@ export function Canvas({
       tabIndex={0}
       className="min-h-0 overflow-y-auto p-4"
     >
+      <KeptWords stored={stored} onTakeUp={takeUp} />
       {forced && (
         <div className="mb-3">
           <Notice kind="careful" title={`Nobody we know gets variant ${variantLetter(forced.choice)} today`}>

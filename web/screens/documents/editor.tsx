@@ -10,6 +10,7 @@ import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockText, isText } from './block-text.tsx';
 import { Canvas } from './canvas.tsx';
 import { ConflictDialog } from './conflict-dialog.tsx';
+import { Leaving } from './leaving.tsx';
 import { Outline } from './outline.tsx';
 import { SaveLine } from './save-line.tsx';
 import { Selection } from './selection.tsx';
@@ -123,6 +124,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
         </div>
       </div>
       <Canvas
+        stored={stored}
         edited={edited}
         shown={shown}
         decided={decided}
@@ -144,9 +146,13 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           mine={shown.document}
           theirs={save.theirs}
           message={save.message}
-          onSettle={(keep) => settle(save.theirs, keep)}
+          onSettle={(keep) => {
+            setEditing(false);
+            settle(keep);
+          }}
         />
       )}
+      <Leaving work={edited.autosave} problem={'message' in save ? save.message : undefined} />
       <SendDialog open={sending} onClose={() => setSending(false)} email={shown.document} />
     </div>
   );

@@ -1,13 +1,14 @@
+import type { StoredDocument } from '../../../contract/documents.ts';
+import type { SaveState } from '../../app/autosave.ts';
 import { saidInstant } from '../../app/moment.ts';
-import type { SaveState } from './use-document.ts';
 
 /** Whether what is on screen is stored, and who else has it open. */
-export function SaveLine({ save, others }: { save: SaveState; others: readonly string[] }) {
+export function SaveLine({ save, others }: { save: SaveState<StoredDocument>; others: readonly string[] }) {
   const words = {
     saved: save.kind === 'saved' ? `saved ${saidInstant(save.at)}` : '',
     waiting: 'saving…',
     saving: 'saving…',
-    refused: 'not saved',
+    refused: save.kind === 'refused' && save.again ? 'not saved yet; trying again' : 'not saved',
     conflict: 'not saved: changed by somebody else',
   }[save.kind];
   return (

@@ -23,7 +23,7 @@ import { WhyLine } from './why-line.tsx';
 
 /** What is selected, or the document as a whole, with what is found about it. */
 export function Selection({
-  edited: { document, draft, edit, configure },
+  edited: { document, draft, edit, configure, save },
   shown,
   decided,
   blocks,
@@ -62,6 +62,11 @@ export function Selection({
       aria-label="What is selected"
       className="flex min-h-0 flex-col gap-5 overflow-y-auto border-l border-line px-4 py-3"
     >
+      {save.kind === 'refused' && !save.again && (
+        <Notice kind="wrong" title="What you wrote here is not saved">
+          {save.message}
+        </Notice>
+      )}
       {document.kind === 'email' && (
         <div className="grid shrink-0">
           <Button look="plain" icon={<Send size={15} aria-hidden />} onClick={onSend}>

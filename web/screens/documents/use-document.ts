@@ -1,17 +1,13 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useState, useSyncExternalStore } from 'react';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import type { Access, Content, Document } from '../../../core/documents/document.ts';
-import { call, messageOf, RequestError, refresh } from '../../app/api.ts';
+import { call, refresh } from '../../app/api.ts';
+import { Autosave } from '../../app/autosave.ts';
 import { useHistory } from '../../app/history.ts';
+import { useOpenWork } from '../../app/open-work.ts';
+import { keepUnsaved } from '../../app/unsaved.ts';
 
-export type SaveState =
-  | { kind: 'saved'; at: string }
-  | { kind: 'waiting' }
-  | { kind: 'saving' }
-  | { kind: 'refused'; message: string }
-  | { kind: 'conflict'; message: string; theirs: StoredDocument };
-
-interface Draft {
+export interface Draft {
   name: string;
   slug: string;
   access: Access | null;
@@ -22,84 +18,44 @@ interface Draft {
 /** Changes the content; changes of one group are undone together. */
 export type Edit = (update: (content: Content) => Content, group?: string) => void;
 
-function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
+/** What of a stored document is edited. */
+export function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
   return { name, slug, access, collection, content };
 }
 
-const pause = 500;
-const retryAfter = 5000;
+/** Only a page has an address that can change, who may open it, and items that it shows. */
+const onlyOfPages = { slug: undefined, access: undefined, collection: undefined };
 
-/**
- * A document being edited: its content with undo and redo, saved by itself a moment after each change. A save that
- * would overwrite somebody else's is held back as a conflict until the person chooses.
- */
+function autosaveOf(stored: StoredDocument): Autosave<Draft, StoredDocument> {
+  const path = `/documents/${stored.id}`;
+  return new Autosave({
+    stored,
+    draftOf,
+    put: (draft, revision) =>
+      call('PUT', path, storedDocumentSchema, {
+        revision,
+        ...draft,
+        ...(stored.kind !== 'page' && onlyOfPages),
+      }),
+    conflictOf: ({ status, body }) =>
+      status === 409 ? storedDocumentSchema.safeParse(body.current).data : undefined,
+    keep: (unsaved) => keepUnsaved(stored.id, unsaved),
+    onSaved: () => refresh('/documents', '/releases/pending', '/audiences', '/collections'),
+  });
+}
+
+/** A document being edited: its content with undo and redo, stored by itself. */
 export function useDocument(stored: StoredDocument) {
-  const history = useHistory<Draft>(draftOf(stored));
-  const { state: draft, change, reset } = history;
-  const revision = useRef(stored.revision);
-  const lastSaved = useRef(draft);
-  const savedAt = useRef(stored.updatedAt);
-  const saving = useRef(false);
-  const [save, setSave] = useState<SaveState>({ kind: 'saved', at: stored.updatedAt });
-  const [attempt, setAttempt] = useState(0);
-  const blocked = save.kind === 'conflict';
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another attempt is a reason to try again
+  const [autosave] = useState(() => autosaveOf(stored));
+  const [store] = useState(() => (draft: Draft) => autosave.change(draft));
+  const history = useHistory<Draft>(autosave.first, store);
+  const { state: draft, change } = history;
+  const save = useSyncExternalStore(autosave.subscribe, autosave.state);
+  useOpenWork(autosave);
   useEffect(() => {
-    if (blocked) return;
-    if (draft === lastSaved.current) {
-      // Undone, or redone, to what is stored already.
-      setSave((before) => (before.kind === 'saving' ? before : { kind: 'saved', at: savedAt.current }));
-      return;
-    }
-    setSave((before) => (before.kind === 'refused' ? before : { kind: 'waiting' }));
-    const timer = setTimeout(async () => {
-      if (saving.current) {
-        setAttempt((number) => number + 1);
-        return;
-      }
-      saving.current = true;
-      setSave({ kind: 'saving' });
-      try {
-        const body = {
-          revision: revision.current,
-          ...draft,
-          // Only a page has an address that can change, who may open it, and items that it shows.
-          ...(stored.kind !== 'page' && { slug: undefined, access: undefined, collection: undefined }),
-        };
-        const answer = await call('PUT', `/documents/${stored.id}`, storedDocumentSchema, body);
-        revision.current = answer.revision;
-        lastSaved.current = draft;
-        savedAt.current = answer.updatedAt;
-        setSave({ kind: 'saved', at: answer.updatedAt });
-        // What changed while this save was under way is looked at again.
-        setAttempt((number) => number + 1);
-        refresh('/documents', '/releases/pending', '/audiences', '/collections');
-      } catch (error) {
-        const theirs =
-          error instanceof RequestError && error.status === 409
-            ? storedDocumentSchema.safeParse(error.body.current).data
-            : undefined;
-        if (theirs) setSave({ kind: 'conflict', message: messageOf(error), theirs });
-        else {
-          setSave({ kind: 'refused', message: messageOf(error) });
-          if (error instanceof RequestError && error.status === 0)
-            setTimeout(() => setAttempt((number) => number + 1), retryAfter);
-        }
-      } finally {
-        saving.current = false;
-      }
-    }, pause);
-    return () => clearTimeout(timer);
-  }, [draft, blocked, stored.id, stored.kind, attempt]);
-
-  const unsaved = save.kind !== 'saved';
-  useEffect(() => {
-    if (!unsaved) return;
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener('beforeunload', warn);
-    return () => window.removeEventListener('beforeunload', warn);
-  }, [unsaved]);
+    autosave.start();
+    return () => autosave.stop();
+  }, [autosave]);
 
   const edit: Edit = useCallback(
     (update, group) =>
@@ -110,17 +66,15 @@ export function useDocument(stored: StoredDocument) {
     [change],
   );
   const rename = useCallback((name: string) => change((before) => ({ ...before, name }), 'name'), [change]);
-  const settle = (theirs: StoredDocument, keep: 'mine' | 'theirs') => {
-    revision.current = theirs.revision;
-    const taken = draftOf(theirs);
-    if (keep === 'theirs') {
-      lastSaved.current = taken;
-      change(() => taken);
-      setSave({ kind: 'saved', at: theirs.updatedAt });
-    } else {
-      setSave({ kind: 'waiting' });
-      setAttempt((number) => number + 1);
-    }
+  /** Ends a conflict; either way the other version stays in the history. */
+  const settle = (keep: 'mine' | 'theirs') => {
+    const taken = autosave.settle(keep);
+    if (keep === 'theirs') change(() => taken);
+  };
+  /** Goes on with what was kept from before a crash. */
+  const takeUp = (kept: Draft, revision: number) => {
+    change(() => kept);
+    autosave.takeUp(kept, revision);
   };
   const configure = useCallback(
     (part: Partial<Pick<Draft, 'slug' | 'access' | 'collection'>>) =>
@@ -128,7 +82,7 @@ export function useDocument(stored: StoredDocument) {
     [change],
   );
   const document: Document = { id: stored.id, kind: stored.kind, ...draft };
-  return { document, draft, history, edit, rename, configure, save, settle, reset };
+  return { document, draft, history, edit, rename, configure, save, settle, takeUp, autosave };
 }
 
 export type EditedDocument = ReturnType<typeof useDocument>;

@@ -6,7 +6,25 @@ import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 
+/** The whole window of who is not signed in. */
 export function SignIn({ demo }: { demo: Session['demo'] }) {
+  return (
+    <main className="flex h-full items-center justify-center p-8">
+      <div className="w-[400px]">
+        <div className="mb-6 flex items-center gap-3">
+          <img src="/mark.svg" alt="" className="size-11 rounded-md dark:bg-[#f6f2e9]" />
+          <div>
+            <h1 className="text-[26px] leading-8">Apple Porch</h1>
+            <p className="text-quiet">See your site as each caller sees it</p>
+          </div>
+        </div>
+        <SignInForm demo={demo} />
+      </div>
+    </main>
+  );
+}
+
+export function SignInForm({ demo }: { demo: Session['demo'] }) {
   const [problem, setProblem] = useState<string>();
   const { register, handleSubmit, setValue, formState } = useForm<Credentials>();
   const signIn = handleSubmit(async (credentials) => {
@@ -18,59 +36,50 @@ export function SignIn({ demo }: { demo: Session['demo'] }) {
     }
   });
   return (
-    <main className="flex h-full items-center justify-center p-8">
-      <div className="w-[400px]">
-        <div className="mb-6 flex items-center gap-3">
-          <img src="/mark.svg" alt="" className="size-11 rounded-md dark:bg-[#f6f2e9]" />
-          <div>
-            <h1 className="text-[26px] leading-8">Apple Porch</h1>
-            <p className="text-quiet">See your site as each caller sees it</p>
-          </div>
-        </div>
-        <form
-          onSubmit={signIn}
-          noValidate
-          className="flex flex-col gap-2 rounded-md border border-line bg-paper p-6 shadow-soft"
-        >
-          {problem !== undefined && <Notice kind="wrong" title={problem} />}
-          <TextField
-            label="Email address"
-            type="email"
-            autoComplete="username"
-            autoFocus
-            problem={formState.errors.email?.message}
-            {...register('email', { required: 'An email address is needed' })}
-          />
-          <TextField
-            label="Password"
-            type="password"
-            autoComplete="current-password"
-            problem={formState.errors.password?.message}
-            {...register('password', { required: 'A password is needed' })}
-          />
-          <Button look="primary" type="submit" disabled={formState.isSubmitting}>
-            Sign in
+    <>
+      <form
+        onSubmit={signIn}
+        noValidate
+        className="flex flex-col gap-2 rounded-md border border-line bg-paper p-6 shadow-soft"
+      >
+        {problem !== undefined && <Notice kind="wrong" title={problem} />}
+        <TextField
+          label="Email address"
+          type="email"
+          autoComplete="username"
+          autoFocus
+          problem={formState.errors.email?.message}
+          {...register('email', { required: 'An email address is needed' })}
+        />
+        <TextField
+          label="Password"
+          type="password"
+          autoComplete="current-password"
+          problem={formState.errors.password?.message}
+          {...register('password', { required: 'A password is needed' })}
+        />
+        <Button look="primary" type="submit" disabled={formState.isSubmitting}>
+          Sign in
+        </Button>
+      </form>
+      {demo && (
+        <div className="mt-4 rounded-md border border-dashed border-edge px-4 py-3">
+          <p>
+            This is a demo. Sign in as <strong>{demo.email}</strong> with{' '}
+            <code className="font-mono">{demo.password}</code>
+          </p>
+          <Button
+            className="mt-2"
+            onClick={() => {
+              setValue('email', demo.email);
+              setValue('password', demo.password);
+              void signIn();
+            }}
+          >
+            Sign in to the demo
           </Button>
-        </form>
-        {demo && (
-          <div className="mt-4 rounded-md border border-dashed border-edge px-4 py-3">
-            <p>
-              This is a demo. Sign in as <strong>{demo.email}</strong> with{' '}
-              <code className="font-mono">{demo.password}</code>
-            </p>
-            <Button
-              className="mt-2"
-              onClick={() => {
-                setValue('email', demo.email);
-                setValue('password', demo.password);
-                void signIn();
-              }}
-            >
-              Sign in to the demo
-            </Button>
-          </div>
-        )}
-      </div>
-    </main>
+        </div>
+      )}
+    </>
   );
 }

@@ -1,0 +1,70 @@
+import { useEffect, useState } from 'react';
+import { z } from 'zod';
+import type { StoredDocument } from '../../../contract/documents.ts';
+import { same } from '../../../core/deciding/changes.ts';
+import { accessSchema, contentSchema } from '../../../core/documents/document.ts';
+import { saidInstant } from '../../app/moment.ts';
+import { findUnsaved, keepUnsaved } from '../../app/unsaved.ts';
+import { TextButton } from '../../parts/button.tsx';
+import { Notice } from '../../parts/notice.tsx';
+import { type Draft, draftOf } from './use-document.ts';
+
+const draftSchema = z.object({
+  name: z.string(),
+  slug: z.string(),
+  access: accessSchema.nullable(),
+  collection: z.string().nullable(),
+  content: contentSchema,
+});
+
+interface Kept {
+  readonly draft: Draft;
+  readonly revision: number;
+  readonly at: number;
+}
+
+/** Offers what was written here and never stored, as after a crash. */
+export function KeptWords({
+  stored,
+  onTakeUp,
+}: {
+  stored: StoredDocument;
+  onTakeUp: (draft: Draft, revision: number) => void;
+}) {
+  const [kept, setKept] = useState<Kept>();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the document is opened
+  useEffect(() => {
+    let open = true;
+    void findUnsaved(stored.id).then((found) => {
+      const draft = draftSchema.safeParse(found?.draft).data;
+      if (open && found && draft && !same(draft, draftOf(stored))) setKept({ ...found, draft });
+    });
+    return () => {
+      open = false;
+    };
+  }, [stored.id]);
+  if (!kept) return null;
+  return (
+    <div className="mb-3">
+      <Notice kind="careful" title="There is something here that was never saved">
+        You wrote it {saidInstant(new Date(kept.at).toISOString())} in this browser.{' '}
+        <TextButton
+          onClick={() => {
+            onTakeUp(kept.draft, kept.revision);
+            setKept(undefined);
+          }}
+        >
+          Go on with it
+        </TextButton>{' '}
+        <TextButton
+          onClick={() => {
+            keepUnsaved(stored.id, undefined);
+            setKept(undefined);
+          }}
+        >
+          Discard it
+        </TextButton>
+      </Notice>
+    </div>
+  );
+}
