@@ -67,14 +67,12 @@ for (const kind of ['page', 'email'] as const)
     await expect(page.getByLabel('Who has no first name reads')).toHaveValue('stargazer');
     await field.getByText('Come and look up').click();
     await page.keyboard.press('Home');
-    for (const key of ['Shift+ArrowRight', 'Shift+ArrowDown', 'Shift+ArrowUp', 'Shift+End', 'Shift+Home'])
-      await page.keyboard.press(key);
-    await page.keyboard.press('Home');
     await page.keyboard.press('Backspace');
     await page.keyboard.press('Enter');
     await page.keyboard.press('Control+End');
     await page.keyboard.press('Delete');
-    await saved(page);
+    for (const key of ['Shift+ArrowLeft', 'Shift+ArrowUp', 'Shift+ArrowDown', 'Shift+Home', 'Shift+End'])
+      await page.keyboard.press(key);
     await expect
       .poll(async () => JSON.stringify((await stored(page)).body))
       .toMatch(/ evening.*Come and look up/);
@@ -238,4 +236,86 @@ test('two people on one page: theirs is on screen once it is taken, mine is stor
   await both.getByRole('button', { name: 'Keep mine' }).click();
   await saved(page);
   expect(await headingOf(page, address)).toBe('Look down low today');
+});
+
+const ask = (attribute: string, op: string, ...values: string[]) => ({ kind: 'test', attribute, op, values });
+const slot = (audience: string) => ({
+  kind: 'slot',
+  id: 'slot',
+  name: 'Greeting',
+  variants: [{ id: 'variant', audience, content: [{ ...oneHeading('For some')[0], id: 'some' }] }],
+  otherwise: [{ ...oneHeading('For the rest')[0], id: 'rest' }],
+});
+async function makeAudience(request: APIRequestContext, name: string, condition: object): Promise<string> {
+  const own = `${name} ${run}${test.info().retry}`;
+  const answer = await request.post('/api/audiences', { data: { name: own, condition } });
+  expect(answer.status()).toBe(201);
+  return (await answer.json()).id;
+}
+
+for (const [name, condition] of [
+  ['a visit', ask('visit-device', 'is-one-of', 'phone')],
+  ['another day', ask('moment-weekday', 'is-one-of', 'sunday', 'monday')],
+  [
+    'a visit and a person',
+    { kind: 'all', of: [ask('visit-came-by', 'is-one-of', 'search'), ask('tier', 'is-one-of', 'midnight')] },
+  ],
+] as const)
+  test(`a variant that takes ${name} is shown from its card, and written in alone`, async ({
+    studio: page,
+  }) => {
+    const audience = await makeAudience(page.request, `Takes ${name}`, condition);
+    const address = await made(page.request, 'page', `Takes ${name}`, [slot(audience)]);
+    await page.goto(address);
+    const canvas = canvasOf(page);
+    await canvas.getByRole('heading').click();
+    const panel = page.getByRole('region', { name: 'Slot Greeting' });
+    await panel.getByRole('button', { name: new RegExp(`Takes ${name}`) }).click();
+    await expect(canvas.getByRole('heading', { name: 'For some' })).toBeVisible();
+    await expect(canvas.getByText(/Nobody we know gets/)).toHaveCount(0);
+    await canvas.getByRole('heading', { name: 'For some' }).click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.type(' more');
+    await saved(page);
+    await panel.getByRole('button', { name: /^Everyone else/ }).click();
+    await expect(canvas.getByRole('heading', { name: 'For the rest' })).toBeVisible();
+    const [{ variants, otherwise }] = (await stored(page)).body;
+    expect(JSON.stringify(variants)).toContain('For some more');
+    expect(JSON.stringify(otherwise)).toContain('For the rest');
+  });
+
+test('what is made to differ is on screen as somebody who gets it, and so is each further variant', async ({
+  studio: page,
+}) => {
+  await page.goto(await made(page.request, 'page', 'Differs', oneHeading('For all')));
+  const canvas = canvasOf(page);
+  await canvas.getByRole('heading', { name: 'For all' }).click();
+  await page.getByRole('button', { name: 'Make this differ for…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('option', { name: /^Dusk members/ })
+    .click();
+  const panel = page.getByRole('region', { name: /^Slot / });
+  const shown = (audience: string) =>
+    expect(panel.getByRole('listitem').filter({ hasText: audience })).toContainText('on screen');
+  await shown('Dusk members');
+  await canvas.getByRole('heading', { name: 'For all' }).click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type(' at dusk');
+  for (const audience of ['Midnight members', 'Twilight members']) {
+    await panel
+      .getByRole('button', { name: /Add a variant|variant for/i })
+      .first()
+      .click();
+    await page
+      .getByRole('dialog')
+      .getByRole('option', { name: new RegExp(`^${audience}`) })
+      .click();
+    await shown(audience);
+    await expect(canvas.getByText(/Nobody we know gets/)).toHaveCount(0);
+  }
+  await saved(page);
+  const [{ variants, otherwise }] = (await stored(page)).body;
+  expect(JSON.stringify(variants[0])).toContain('For all at dusk');
+  expect(JSON.stringify(otherwise)).not.toContain('at dusk');
 });

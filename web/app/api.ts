@@ -1,6 +1,7 @@
 import useSWR, { mutate, type SWRResponse } from 'swr';
 import type { z } from 'zod';
 import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
+import type { Session } from '../../contract/session.ts';
 
 /** A request that the server refused, with its words for the person. */
 export class RequestError extends Error {
@@ -63,6 +64,20 @@ export async function callWithoutAnswer(method: Method, path: string, body?: unk
   await send(method, path, body);
 }
 
+let asking: Promise<unknown> | undefined;
+
+/** Asks once who is signed in, however many requests were refused at the same time. */
+function askSessionAgain(): void {
+  asking ??= mutate('/session').finally(() => {
+    asking = undefined;
+  });
+}
+
+/** Takes what is known of the session without asking again. */
+export function setSession(session: Session): Promise<unknown> {
+  return mutate('/session', session, { revalidate: false });
+}
+
 function send(method: Method, path: string, body: unknown): Promise<Response> {
   return answered(
     fetch(`/api${path}`, {
@@ -82,7 +97,7 @@ async function answered(request: Promise<Response>, path: string): Promise<Respo
   });
   if (response.ok) return response;
   const refusal = refusalSchema.safeParse(await response.json().catch(() => undefined));
-  if (response.status === 401 && path !== '/session') void mutate('/session');
+  if (response.status === 401 && path !== '/session') askSessionAgain();
   throw new RequestError(
     response.status,
     refusal.data ?? { message: `The server answered ${response.status}.`, fields: [] },

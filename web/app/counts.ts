@@ -1,8 +1,9 @@
+import { useMemo } from 'react';
 import useSWR from 'swr';
 import { type Counts, countsSchema } from '../../contract/audiences.ts';
-import type { Condition } from '../../core/conditions/condition.ts';
+import { any, type Condition, inAudience } from '../../core/conditions/condition.ts';
 import { decidedBy } from '../../core/conditions/decided-by.ts';
-import type { Channel } from '../../core/documents/document.ts';
+import type { Channel, Slot } from '../../core/documents/document.ts';
 import { count } from '../parts/person.tsx';
 import { call } from './api.ts';
 import { useAudiences, useCatalogue } from './data.ts';
@@ -39,6 +40,40 @@ export function useCounted(
     if (sources.has('item')) return { by: 'item' };
     if (sources.has('visit')) return { by: 'visit' };
     return { by: 'contacts', count: found, total: data.total, isNow: sources.has('moment') };
+  };
+}
+
+/** What other than contacts decides a condition, so that counting contacts says nothing; undefined where they decide it. */
+export function useDecidedPer(): (condition: Condition) => 'visit' | 'item' | undefined {
+  const catalogue = useCatalogue();
+  const { data: audiences } = useAudiences();
+  return useMemo(() => {
+    const byId = new Map(audiences?.map((audience) => [audience.id, audience.condition]));
+    return (condition) => {
+      if (!catalogue) return undefined;
+      const sources = decidedBy(condition, (id) => byId.get(id), catalogue);
+      return sources.has('item') ? 'item' : sources.has('visit') ? 'visit' : undefined;
+    };
+  }, [catalogue, audiences]);
+}
+
+/** How many contacts are in an audience, in words: "412", "per visit". */
+export function useSayPeople(): (audience: { condition: Condition; count: number }) => string {
+  const decidedPer = useDecidedPer();
+  return ({ condition, count: people }) => {
+    const per = decidedPer(condition);
+    return per ? `per ${per}` : count(people);
+  };
+}
+
+/** How many contacts get a choice of a slot, in words, for places where there is little room: "412", "per visit". */
+export function useSayOutcome(): (slot: Slot, choice: number, people: number | undefined) => string {
+  const decidedPer = useDecidedPer();
+  return (slot, choice, people) => {
+    // Who gets a variant is also decided by those above it, and who is everyone else by all.
+    const asked = choice < 0 ? slot.variants : slot.variants.slice(0, choice + 1);
+    const per = decidedPer(any(...asked.map(({ audience }) => inAudience(audience))));
+    return per ? `per ${per}` : people === undefined ? '' : count(people);
   };
 }
 

@@ -1,10 +1,11 @@
 import { LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Link, NavLink, Outlet, useNavigation } from 'react-router';
+import { Link, NavLink, Outlet, useLocation, useNavigation } from 'react-router';
 import { type Session, sessionSchema } from '../../contract/session.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Dialog } from '../parts/dialog.tsx';
-import { callWithoutAnswer, refresh, useApi } from './api.ts';
+import { Part } from '../parts/part.tsx';
+import { call, callWithoutAnswer, setSession, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
 import { storeAllWork, storeWorkAgain } from './open-work.ts';
@@ -75,6 +76,7 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
   const { data: pending } = usePending();
   // What is live afterwards is what is on screen, down to the last word.
   const release = () => void storeAllWork().then(() => setReleasing(true));
+  const { pathname } = useLocation();
   const busy = useNavigation().state === 'loading';
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -138,10 +140,14 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
       </header>
       <main id="work" tabIndex={-1} className={`min-h-0 flex-1 outline-none ${busy ? 'opacity-80' : ''}`}>
         <Suspense>
-          <Outlet />
+          <Part name="This screen" of={pathname}>
+            <Outlet />
+          </Part>
         </Suspense>
       </main>
-      <ViewerBar />
+      <Part name="The viewer bar" of={pathname}>
+        <ViewerBar />
+      </Part>
       <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={release} />
       <Suspense>{releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}</Suspense>
     </div>
@@ -153,5 +159,5 @@ async function signOut(onDone: () => void) {
   await storeAllWork();
   await callWithoutAnswer('DELETE', '/session');
   onDone();
-  refresh('/');
+  await setSession(await call('GET', '/session', sessionSchema));
 }

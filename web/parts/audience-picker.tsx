@@ -1,8 +1,8 @@
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import type { ListedAudience } from '../../contract/audiences.ts';
+import { useSayPeople } from '../app/counts.ts';
 import { Button } from './button.tsx';
-import { count } from './person.tsx';
 import { PickList } from './pick-list.tsx';
 import { Popover } from './popover.tsx';
 
@@ -14,6 +14,7 @@ export function AudiencePicker({
   audiences: readonly ListedAudience[];
   onChoose: (audience: string) => void;
 }) {
+  const sayPeople = useSayPeople();
   return (
     <PickList
       label="Which audience?"
@@ -23,7 +24,7 @@ export function AudiencePicker({
           options: audiences.map((audience) => ({
             id: audience.id,
             label: audience.name,
-            note: count(audience.count),
+            note: sayPeople(audience),
           })),
         },
       ]}

@@ -3,10 +3,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
-import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import { attributesIn } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
 import { useAudienceFindings } from '../../app/analysis.ts';
+import { useDecidedPer } from '../../app/counts.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { useLooking } from '../../app/looking.tsx';
 import { saidInstant } from '../../app/moment.ts';
@@ -30,6 +29,7 @@ type Sort = Exclude<(typeof columns)[number][0], 'who'>;
 
 export function Component() {
   const { data: audiences } = useAudiences();
+  const decidedPer = useDecidedPer();
   const catalogue = useCatalogue();
   const { since } = useLooking();
   const findings = useAudienceFindings(since);
@@ -156,8 +156,8 @@ export function Component() {
                     )}
                   </td>
                   <td className={`${cell} whitespace-nowrap text-right`}>
-                    {catalogue && asksForItem(audience, catalogue) ? (
-                      <span className="text-quiet">by the item</span>
+                    {decidedPer(audience.condition) ? (
+                      <span className="text-quiet">decided per {decidedPer(audience.condition)}</span>
                     ) : (
                       <>
                         <strong>{count(audience.count)}</strong>
@@ -214,11 +214,6 @@ function FoundIn({
       {sentences.length > 1 && ` And ${sentences.length - 1} more.`}
     </Link>
   );
-}
-
-/** Whether it depends on the item that is shown, so that nobody can be counted without one. */
-function asksForItem({ condition }: ListedAudience, catalogue: Catalogue): boolean {
-  return [...attributesIn(condition)].some((id) => catalogue.get(id)?.source === 'item');
 }
 
 function Head({

@@ -8,6 +8,7 @@ import type { Relation } from '../../../core/analysis/relation.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { notProved, useRelation } from '../../app/analysis.ts';
 import { call } from '../../app/api.ts';
+import { useSayPeople } from '../../app/counts.ts';
 import { useAudiences } from '../../app/data.ts';
 import { useLooking } from '../../app/looking.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
@@ -21,6 +22,7 @@ const barWidth = 420;
 export function Component() {
   const [parameters, setParameters] = useSearchParams();
   const { data: audiences = [] } = useAudiences();
+  const sayPeople = useSayPeople();
   const address = parameters.get('with') ?? '';
   /** What was just ticked, until the address has followed: a tick shows at once. */
   const [ticked, setTicked] = useState<{ at: string; wanted: readonly string[] }>();
@@ -60,7 +62,7 @@ export function Component() {
                   }
                 />
                 <span>
-                  {audience.name} <span className="text-quiet">{count(audience.count)}</span>
+                  {audience.name} <span className="text-quiet">{sayPeople(audience)}</span>
                 </span>
               </label>
             </li>
@@ -126,6 +128,7 @@ function RelationLine({ pair, comparison }: { pair: readonly ListedAudience[]; c
 
 function Matrix({ chosen, comparison }: { chosen: readonly ListedAudience[]; comparison: Comparison }) {
   const { kinds, total } = comparison;
+  const sayPeople = useSayPeople();
   const largest = Math.max(1, ...kinds.map((kind) => kind.count));
   const width = scaleLinear([0, largest], [0, barWidth]);
   return (
@@ -139,7 +142,9 @@ function Matrix({ chosen, comparison }: { chosen: readonly ListedAudience[]; com
               className="w-28 max-w-28 px-1 pb-2 text-left align-bottom font-medium leading-5"
             >
               <span className="line-clamp-3">{audience.name}</span>
-              <span className="block font-normal text-quiet">{count(comparison.sizes[index] ?? 0)}</span>
+              <span className="block font-normal text-quiet">
+                {sayPeople({ ...audience, count: comparison.sizes[index] ?? 0 })}
+              </span>
             </th>
           ))}
           <th scope="col" className="px-3 pb-2 text-left align-bottom font-medium">

@@ -2,8 +2,8 @@ import { type ReactNode, useRef } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import { everyoneElse } from '../../../core/deciding/decide.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
+import { useSayOutcome } from '../../app/counts.ts';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';
 import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
@@ -37,6 +37,7 @@ export function Canvas({
   plain: boolean;
   onPlain: (plain: boolean) => void;
 }) {
+  const sayOutcome = useSayOutcome();
   const frame = useRef<HTMLDivElement>(null);
   const { content, access } = draft;
   const { look, choiceOf, nameOf, forced, item } = shown;
@@ -48,7 +49,9 @@ export function Canvas({
       const audience = slot.variants[choice]?.audience;
       const people = shown.outcomesOf(slot.id)?.at(choice)?.count;
       const who = choice === everyoneElse || audience === undefined ? 'Everyone else' : nameOf(audience);
-      return { slot, choice, label: people === undefined ? who : `${who} · ${count(people)} people` };
+      const said = sayOutcome(slot, choice, people);
+      const noun = /^\d/.test(said) ? (people === 1 ? ' person' : ' people') : '';
+      return { slot, choice, label: said === '' ? who : `${who} · ${said}${noun}` };
     });
   const head = {
     content,
@@ -66,7 +69,7 @@ export function Canvas({
       className="min-h-0 overflow-y-auto p-4"
     >
       <KeptWords stored={stored} onTakeUp={takeUp} />
-      {forced && (
+      {forced && shown.outcomesOf(forced.slot)?.at(forced.choice)?.count === 0 && (
         <div className="mb-3">
           <Notice kind="careful" title={`Nobody we know gets variant ${variantLetter(forced.choice)} today`}>
             It is shown here for writing only; whom you look as gets something else.{' '}

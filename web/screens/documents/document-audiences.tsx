@@ -7,9 +7,9 @@ import {
   setAudiences,
   spreadAudiences,
 } from '../../../core/documents/page-audiences.ts';
+import { useSayPeople } from '../../app/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { count } from '../../parts/person.tsx';
 import { newId } from './new-id.ts';
 import type { Edit } from './use-document.ts';
 
@@ -27,6 +27,7 @@ export function DocumentAudiences({
   const slots = outerSlotsOf(content);
   const alike = slots.filter((slot) => !deviationOf(slot, set)).length;
   const change = (next: readonly string[]) => edit((before) => setAudiences(before, next, newId));
+  const sayPeople = useSayPeople();
   const move = (index: number, by: -1 | 1) => {
     const next = [...set];
     const [moved] = next.splice(index, 1);
@@ -53,7 +54,7 @@ export function DocumentAudiences({
                 <span className={`min-w-0 flex-1 truncate font-semibold ${known ? '' : 'text-apple'}`}>
                   {name}
                 </span>
-                {known && <span className="text-quiet">{count(known.count)}</span>}
+                {known && <span className="text-quiet">{sayPeople(known)}</span>}
                 <span className="flex">
                   <IconButton
                     label={`Ask ${name} earlier`}

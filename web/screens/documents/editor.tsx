@@ -6,6 +6,7 @@ import { type StoredDocument, storedDocumentSchema } from '../../../contract/doc
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../app/api.ts';
 import { Empty } from '../../parts/notice.tsx';
+import { Part } from '../../parts/part.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockText, isText } from './block-text.tsx';
 import { Canvas } from './canvas.tsx';
@@ -50,7 +51,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const others = usePresence(stored.id);
   const shown = useShown(stored, draft);
   const { decided, look, choiceOf } = shown;
-  const blocks = useBlockEdits(content, edit, choiceOf, shown.audiences);
+  const blocks = useBlockEdits(content, edit, choiceOf, shown.audiences, (slot, choice) =>
+    shown.force({ slot, choice }),
+  );
   const { block, editing, setEditing } = blocks;
   const [editor, setEditor] = useState<Editor | null>(null);
   const [plain, setPlain] = useState(false);
@@ -105,42 +108,48 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           <UndoButtons history={{ ...history, undo: ending(history.undo), redo: ending(history.redo) }} />
         </div>
         <div className="mt-1 min-h-0 flex-1 overflow-y-auto">
-          <Outline
-            content={content}
-            kind={document.kind}
-            isItemPage={Boolean(document.collection)}
-            choiceOf={choiceOf}
-            selected={blocks.together}
-            onSelect={blocks.select}
-            onAdd={blocks.add}
-            onMove={(id, to) =>
-              edit((before) =>
-                'before' in to
-                  ? edits.moveBefore(before, id, to.before)
-                  : edits.stepNode(before, id, to.step),
-              )
-            }
-          />
+          <Part name="The outline" of={content}>
+            <Outline
+              content={content}
+              kind={document.kind}
+              isItemPage={Boolean(document.collection)}
+              choiceOf={choiceOf}
+              selected={blocks.together}
+              onSelect={blocks.select}
+              onAdd={blocks.add}
+              onMove={(id, to) =>
+                edit((before) =>
+                  'before' in to
+                    ? edits.moveBefore(before, id, to.before)
+                    : edits.stepNode(before, id, to.step),
+                )
+              }
+            />
+          </Part>
         </div>
       </div>
-      <Canvas
-        stored={stored}
-        edited={edited}
-        shown={shown}
-        decided={decided}
-        blocks={blocks}
-        writing={writing}
-        plain={plain}
-        onPlain={setPlain}
-      />
-      <Selection
-        edited={edited}
-        shown={shown}
-        decided={decided}
-        blocks={blocks}
-        editor={writing ? editor : null}
-        onSend={() => setSending(true)}
-      />
+      <Part name="The canvas" of={content}>
+        <Canvas
+          stored={stored}
+          edited={edited}
+          shown={shown}
+          decided={decided}
+          blocks={blocks}
+          writing={writing}
+          plain={plain}
+          onPlain={setPlain}
+        />
+      </Part>
+      <Part name="What is selected" of={blocks.selected}>
+        <Selection
+          edited={edited}
+          shown={shown}
+          decided={decided}
+          blocks={blocks}
+          editor={writing ? editor : null}
+          onSend={() => setSending(true)}
+        />
+      </Part>
       {save.kind === 'conflict' && (
         <ConflictDialog
           mine={shown.document}

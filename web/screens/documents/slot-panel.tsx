@@ -15,11 +15,12 @@ import {
 import { GripVertical, Trash2, Ungroup } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Cast } from '../../../contract/documents.ts';
+import { everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Channel, firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
+import { useSayOutcome } from '../../app/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { count } from '../../parts/person.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
 import { OverlapLines, type Overlaps } from './overlap-lines.tsx';
 
@@ -72,7 +73,8 @@ export function SlotPanel({
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const say = ({ attribute }: { attribute: string }) => `{${label(attribute)}}`;
-  const others = outcomes?.at(-1)?.count;
+  const sayOutcome = useSayOutcome();
+  const others = sayOutcome(slot, everyoneElse, outcomes?.at(-1)?.count);
   return (
     <section aria-label={`Slot ${slot.name}`}>
       <div className="flex items-baseline gap-2">
@@ -107,7 +109,7 @@ export function SlotPanel({
                 audience={variant.audience}
                 audiences={audiences}
                 words={firstWords(variant.content, say)}
-                people={outcomes?.[index]?.count}
+                people={sayOutcome(slot, index, outcomes?.[index]?.count)}
                 actions={actions}
               />
             ))}
@@ -126,7 +128,7 @@ export function SlotPanel({
           >
             <VariantMark choice={-1} />
             <span className="flex-1 font-semibold">Everyone else</span>
-            {others !== undefined && <span className="font-semibold">{count(others)}</span>}
+            {others !== '' && <span className="font-semibold">{others}</span>}
           </button>
           <div className="mt-1 flex items-baseline gap-2 text-quiet">
             <span className="min-w-0 flex-1 truncate">
@@ -226,7 +228,8 @@ function VariantCard({
   audience: string;
   audiences: readonly ListedAudience[];
   words: string;
-  people: number | undefined;
+  /** How many get it, in words; empty until it is known. */
+  people: string;
   actions: SlotActions;
 }) {
   const { attributes, listeners, setNodeRef, transform, isDragging } = useSortable({ id });
@@ -250,7 +253,7 @@ function VariantCard({
             <span className={`min-w-0 flex-1 truncate font-semibold ${known ? '' : 'text-apple'}`}>
               {name}
             </span>
-            {people !== undefined && <span className="font-semibold">{count(people)}</span>}
+            {people !== '' && <span className="font-semibold">{people}</span>}
           </button>
           <IconButton
             className="-my-1 -mr-1.5"

@@ -26,6 +26,8 @@ export function useBlockEdits(
   edit: Edit,
   choiceOf: (slot: string) => number,
   audiences: readonly ListedAudience[],
+  /** Shows a choice of a slot. */
+  show: (slot: string, choice: number) => void,
 ) {
   const [selected, setSelected] = useState<string | null>(null);
   const [group, setGroup] = useState<readonly string[]>([]);
@@ -91,20 +93,27 @@ export function useBlockEdits(
   const differ = async (ids: readonly string[], name: string, how: Differing) => {
     setEditing(false);
     setGroup([]);
-    if (how.kind === 'all') {
-      edit((before) => wrapForAll(before, ids, name, newId));
+    if (how.kind === 'all' || how.kind === 'variant') {
+      let made: Slot | undefined;
+      const [only] = ids;
+      edit((before) => {
+        const after =
+          how.kind === 'all'
+            ? wrapForAll(before, ids, name, newId)
+            : ids.length === 1 && only !== undefined
+              ? edits.wrapInSlot(before, only, name, how.audience, newId)
+              : edits.wrapGroup(before, ids, name, how.audience, newId);
+        made = ancestorsOf(after, only ?? '').findLast((above): above is Slot => above.kind === 'slot');
+        return after;
+      });
+      // What is new is what is written next.
+      if (made) {
+        choose(made.id);
+        show(made.id, 0);
+      }
       return;
     }
     const { kind, audience } = how;
-    if (kind === 'variant') {
-      const [only] = ids;
-      edit((before) =>
-        ids.length === 1 && only !== undefined
-          ? edits.wrapInSlot(before, only, name, audience, newId)
-          : edits.wrapGroup(before, ids, name, audience, newId),
-      );
-      return;
-    }
     try {
       const gesture: edits.Gesture =
         kind === 'access'

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
-import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
+import type { Facts } from '../../../core/attributes/viewer.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
 import { type Choices, type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Document, type Slot, slotsOf } from '../../../core/documents/document.ts';
@@ -11,7 +11,7 @@ import { hasValue, mergeText } from '../../../core/rendering/markup.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { audienceNames, useAudiences, useLibrary } from '../../app/data.ts';
 import { useDecider, usePieces } from '../../app/decider.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { type Look, lookOf, useLooking, viewerOf } from '../../app/looking.tsx';
 import { useCast } from './use-cast.ts';
 import { useSteps } from './use-steps.ts';
 
@@ -23,6 +23,12 @@ export interface Decided {
   readonly slots: readonly Slot[];
 }
 
+/** Somebody who gets a choice: what to change about whom one looks as, and which item to show. */
+interface Candidate {
+  readonly look: Partial<Look>;
+  readonly item: string | undefined;
+}
+
 /**
  * A document as it is on screen: with shared content in its place, for whom one looks as, with the item chosen where it
  * shows one, and what is proved and counted of it.
@@ -32,7 +38,7 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
   const pieces = usePieces();
   const library = useLibrary();
   const { data: audiences = [] } = useAudiences();
-  const { look, viewer: looking, since, change: changeLook, lookAs } = useLooking();
+  const { look, viewer: looking, since, change: changeLook } = useLooking();
   const [itemId, setItemId] = useState<string>();
   /** A variant shown although the viewer does not get it, since nobody does yet. */
   const [forced, setForced] = useState<{ slot: string; choice: number }>();
@@ -93,22 +99,50 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
     },
     [decided],
   );
-  /** Looks as somebody who gets a choice of a slot, best somebody we know. */
+  /** Who gets a choice of a slot, best somebody we know, with the visit, moment and item that it takes. */
+  const whoGets = (slot: string, choice: number): Candidate | undefined => {
+    if (!decided) return undefined;
+    const { decider: own, slots } = decided;
+    const at = slots.findIndex((other) => other.id === slot);
+    const person = cast?.slots.find((entry) => entry.slot === slot)?.outcomes.at(choice)?.person;
+    const plain = { visit: null, faceInstant: null };
+    const known = person ? [{ person, signedIn: person.hasAccount }] : [];
+    const looks: Partial<Look>[] = [
+      {},
+      ...(choice === everyoneElse && kind !== 'email' ? [{ person: null, signedIn: false }] : []),
+      ...known,
+      ...known.map((one) => ({ ...one, ...plain })),
+      // Nobody today: somebody who provably gets it is made up.
+      ...steps.filter(({ key }) => key.split(',')[at] === String(choice)).map(lookOf),
+    ];
+    const shownItems = collection && item ? [item, ...items.filter((one) => one !== item)] : [undefined];
+    const visible = visibilityOf(shown);
+    for (const own_item of shownItems)
+      for (const part of looks) {
+        const values = own_item ? itemValues(own_item, library?.views[own_item.id]) : null;
+        const candidate = { ...viewerOf({ ...look, ...part }, since), item: values };
+        const facts = own.facts(kind === 'email' ? { ...candidate, signedIn: false } : candidate);
+        if (visible(own.decide(id, facts))[at] === choice) return { look: part, item: own_item?.id };
+      }
+    return undefined;
+  };
+  const showAs = (found: Candidate): void => {
+    if (found.item !== undefined) setItemId(found.item);
+    changeLook(found.look);
+  };
+  /** Looks as somebody who gets a choice of a slot; where nobody can, it is shown regardless. */
   const lookAsWhoGets = (of: Slot, choice: number): void => {
-    if (!decided || choiceOf(of.id) === choice) return;
-    const at = decided.slots.findIndex((other) => other.id === of.id);
-    const anonymous = { ...viewer, contact: null, signedIn: false };
-    if (choice === everyoneElse && decidesTo(decided.decider, id, at, choice, anonymous)) {
-      lookAs(null);
-      return;
-    }
-    const person = cast?.slots.find((entry) => entry.slot === of.id)?.outcomes.at(choice)?.person;
-    // Nobody today: somebody who provably gets it is made up, and only where nobody can, it is shown regardless.
-    const step = steps.find(({ key }) => key.split(',')[at] === String(choice));
-    if (person) changeLook({ person, signedIn: person.hasAccount });
-    else if (step) changeLook({ person: step.person, signedIn: step.signedIn });
+    if (!decided || (choiceOf(of.id) === choice && !forced)) return;
+    const found = whoGets(of.id, choice);
+    if (found) showAs(found);
     else setForced({ slot: of.id, choice });
   };
+  // What is shown regardless, as a new variant is, is looked at as somebody who gets it as soon as one is known.
+  const known = forced && whoGets(forced.slot, forced.choice);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each that is found
+  useEffect(() => {
+    if (known) showAs(known);
+  }, [known !== undefined, forced]);
   const outcomesOf = (slotId: string) => cast?.slots.find((entry) => entry.slot === slotId)?.outcomes;
 
   return {
@@ -134,13 +168,3 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
 }
 
 export type Shown = ReturnType<typeof useShown>;
-
-function decidesTo(
-  decider: Decider,
-  documentId: string,
-  slotIndex: number,
-  choice: number,
-  viewer: Viewer,
-): boolean {
-  return decider.decide(documentId, decider.facts(viewer))[slotIndex] === choice;
-}

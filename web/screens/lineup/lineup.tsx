@@ -8,6 +8,7 @@ import { type Document, type Slot, slotsOf } from '../../../core/documents/docum
 import { withShared } from '../../../core/documents/shared.ts';
 import { useDocumentAnalysis } from '../../app/analysis.ts';
 import { useApi } from '../../app/api.ts';
+import { useSayOutcome } from '../../app/counts.ts';
 import { audienceNames, useAudiences, useDocuments, useLibrary } from '../../app/data.ts';
 import { useDecider, usePieces } from '../../app/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../app/looking.tsx';
@@ -214,6 +215,7 @@ function Shares({
   total: number;
   nameOf: (audience: string) => string;
 }) {
+  const sayOutcome = useSayOutcome();
   return (
     <section aria-label="How many get each" className="rounded-md border border-line bg-paper p-3">
       <h3 className="text-[14px]">
@@ -233,7 +235,7 @@ function Shares({
                   style={{ width: `${(100 * outcome.count) / Math.max(1, total)}%` }}
                 />
               </span>
-              <strong className="w-14 text-right">{count(outcome.count)}</strong>
+              <strong className="w-14 text-right">{sayOutcome(slot, choice, outcome.count)}</strong>
             </li>
           );
         })}

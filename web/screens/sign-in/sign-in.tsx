@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { type SignIn as Credentials, type Session, sessionSchema } from '../../../contract/session.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
+import { call, messageOf, refresh, setSession } from '../../app/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -29,7 +29,7 @@ export function SignInForm({ demo }: { demo: Session['demo'] }) {
   const { register, handleSubmit, setValue, formState } = useForm<Credentials>();
   const signIn = handleSubmit(async (credentials) => {
     try {
-      await call('POST', '/session', sessionSchema, credentials);
+      await setSession(await call('POST', '/session', sessionSchema, credentials));
       refresh('/');
     } catch (error) {
       setProblem(messageOf(error));
