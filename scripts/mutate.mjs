@@ -2,7 +2,7 @@
 //
 //   npm run mutate                          the usual sample, about 500 faults
 //   npm run mutate -- --sample 7            another one
-//   npm run mutate -- core/population       every fault in these folders or files
+//   npm run mutate -- core/population       every fault in these folders, files, or lines of a file (bits.ts:10-20)
 //
 // A fault that no test notices is a hole in the tests, unless docs/mutants.md says why it changes nothing.
 import { spawnSync } from 'node:child_process';
@@ -20,8 +20,9 @@ const oneIn = 32;
 /** The least share of faults that the tests have to notice. */
 const least = 0.95;
 
-/** Sources under a path, without tests. */
+/** Sources under a path, without tests; some lines of one, as in core/population/bits.ts:10-20, are what they are. */
 function sourcesOf(path) {
+  if (/:\d+-\d+$/.test(path)) return [path];
   if (statSync(join(root, path)).isFile()) return [path];
   return readdirSync(join(root, path), { recursive: true })
     .map((name) => `${path}/${name}`)

@@ -1,42 +1,10 @@
 import { all, any, type Condition, inAudience, not } from '../conditions/condition.ts';
+import { type Around, aroundEach } from '../deciding/around.ts';
 import { everyoneElse } from '../deciding/decide.ts';
-import {
-  type Access,
-  type Content,
-  listsOf,
-  type Node,
-  regionNames,
-  type Slot,
-  slotsOf,
-} from '../documents/document.ts';
+import { type Access, type Content, type Slot, slotsOf } from '../documents/document.ts';
 import type { Diagram } from './diagrams.ts';
 import { slotDiagrams } from './faces.ts';
 import type { World } from './world.ts';
-
-/** A slot around something, with the choice of it that shows what stands there. */
-export interface Around {
-  readonly slot: Slot;
-  readonly choice: number;
-}
-
-/** The slots around each node of a document, by its id, outermost first. */
-export function aroundEach(content: Content): ReadonlyMap<string, readonly Around[]> {
-  const found = new Map<string, readonly Around[]>();
-  const walk = (nodes: readonly Node[], around: readonly Around[]): void => {
-    for (const node of nodes) {
-      found.set(node.id, around);
-      if (node.kind !== 'slot') {
-        for (const list of listsOf(node)) walk(list, around);
-        continue;
-      }
-      for (const [choice, variant] of node.variants.entries())
-        walk(variant.content, [...around, { slot: node, choice }]);
-      walk(node.otherwise, [...around, { slot: node, choice: everyoneElse }]);
-    }
-  };
-  for (const region of regionNames) walk(content[region], []);
-  return found;
-}
 
 /** Who a slot shows one of its choices to: the first audience that somebody is in, or everyone else. */
 export function whoGets(audiences: readonly string[], choice: number): Condition[] {

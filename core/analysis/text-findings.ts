@@ -1,10 +1,11 @@
 import { test as testOf } from '../conditions/condition.ts';
+import { aroundEach } from '../deciding/around.ts';
 import { type Content, type Node, textOf, walkContent, withText } from '../documents/document.ts';
 import { updateNode } from '../documents/edit.ts';
 import { mergeFieldsOf } from '../documents/text.ts';
 import { never } from './diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
-import { allOf, aroundEach, whoMeets } from './placed.ts';
+import { allOf, whoMeets } from './placed.ts';
 
 /** Merge fields that leave a hole in the text for whoever has no value and meets them. */
 export function fallbackFindings(content: Content, context: DocumentContext): Draft[] {

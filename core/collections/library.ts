@@ -22,6 +22,8 @@ export class Library {
   readonly collections: readonly Collection[];
   private readonly items: ReadonlyMap<string, readonly Item[]>;
   private readonly byAddress = new Map<string, { collection: Collection; item: Item }>();
+  /** Who may open the page that shows the items of a collection, which is who may open any of them. */
+  private readonly pageAccess: ReadonlyMap<string, string>;
   /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
   private readonly aboutItems: ReadonlySet<string>;
   private readonly wanted = new WeakMap<Condition, Step>();
@@ -31,7 +33,12 @@ export class Library {
     private readonly decider: Decider,
     private readonly views: ReadonlyMap<string, number> = new Map(),
   ) {
-    const { collections = [], items = [], audiences } = decider.snapshot;
+    const { collections = [], items = [], audiences, documents } = decider.snapshot;
+    this.pageAccess = new Map(
+      documents.flatMap(({ kind, collection, access }) =>
+        kind === 'page' && collection && access ? [[collection, access.audience]] : [],
+      ),
+    );
     this.collections = collections;
     this.items = new Map(
       collections.map(({ id }) => [
@@ -62,10 +69,10 @@ export class Library {
     return this.items.get(collectionId) ?? [];
   }
 
-  /** What an item is to a viewer. An audience with an error contains nobody, so that it opens nothing. */
+  /** What an item is to a viewer, by who may open its collection, itself and the page that shows it. An audience with an error contains nobody, so that it opens nothing. */
   standing(collection: Collection, item: Item, viewer: Viewer, facts = this.decider.facts(viewer)): Standing {
     if (!isPublished(item, viewer.instant)) return 'hidden';
-    const may = [collection.access, item.access].every(
+    const may = [collection.access, item.access, this.pageAccess.get(collection.id) ?? null].every(
       (audience) => audience === null || this.isIn(audience, item, viewer, facts),
     );
     return may ? 'open' : collection.locked ? 'locked' : 'hidden';

@@ -1,7 +1,8 @@
-import type { Viewer } from '../attributes/viewer.ts';
+import type { Facts, Viewer } from '../attributes/viewer.ts';
 import { itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, Library } from '../collections/library.ts';
-import { Decider } from '../deciding/decide.ts';
+import { type Around, aroundEach, isShownIn } from '../deciding/around.ts';
+import { Decider, everyoneElse } from '../deciding/decide.ts';
 import { audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { FormBlock } from '../documents/blocks.ts';
@@ -40,6 +41,9 @@ interface FlatEmail {
 
 interface FlatPage {
   document: Document;
+  /** The slots around each of its nodes, and the place of each slot among its choices. */
+  around: ReadonlyMap<string, readonly Around[]>;
+  slotAt: ReadonlyMap<string, number>;
   html: Flat;
   /** Whether it asks for anything but who is signed in. */
   varies: boolean;
@@ -57,12 +61,11 @@ export class CompiledSnapshot {
   private readonly byId = new Map<string, FlatPage>();
   private readonly itemPages = new Map<string, FlatPage>();
   private readonly emails = new Map<string, FlatEmail>();
+  /** Audiences that ask for the visit or the moment. */
+  private readonly volatile: ReadonlySet<string>;
   /** Files that emails show. */
   private readonly mailed = new Set<string>();
-  private readonly slots = new Map<
-    string,
-    { document: Document; slot: Slot; index: number; flats: Flat[] }
-  >();
+  private readonly slots = new Map<string, { page: FlatPage; slot: Slot; index: number; flats: Flat[] }>();
 
   /**
    * @param base the site's origin, for what must be absolute in mail
@@ -82,7 +85,7 @@ export class CompiledSnapshot {
       catalogue,
       pages: documents.filter(({ kind, collection }) => kind === 'page' && !collection),
     };
-    const volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
+    this.volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
     const inMenu = [
       ...surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : [])),
       ...audiencesOfMenu(settings),
@@ -109,18 +112,21 @@ export class CompiledSnapshot {
       const frame = siteFrame(pageBody(document.content, of), surrounding);
       const html = new Flat([siteDocument(title, frame, settings)], catalogue, 'html');
       const needed = [...audiencesOfDocument(document), ...inMenu];
+      const slots = slotsOf(document.content);
       const page: FlatPage = {
         document,
+        around: aroundEach(document.content),
+        slotAt: new Map(slots.map(({ id }, index) => [id, index])),
         html,
-        varies: needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document),
+        varies: needed.some((audience) => this.volatile.has(audience)) || this.dependsOnMoment(document),
         signedOut: undefined,
       };
       this.byId.set(document.id, page);
       if (document.collection) this.itemPages.set(document.collection, page);
       else this.pages.set(document.slug, page);
-      for (const [index, slot] of slotsOf(document.content).entries())
+      for (const [index, slot] of slots.entries())
         this.slots.set(`${document.id}/${slot.id}`, {
-          document,
+          page,
           slot,
           index,
           flats: pageBranches(slot, document.content, of).map(
@@ -155,11 +161,10 @@ export class CompiledSnapshot {
     const { item, collection } = found;
     const shown = { ...viewer, item: this.library.valuesOf(item) };
     const standing = this.library.standing(collection, item, viewer);
+    if (standing === 'open')
+      return { kind: 'page', html: this.join(page, shown), sameForAll: false, notice: false };
     const access = page.document.access;
     const mayOpenPage = !access || this.decider.contains(access.audience, this.decider.facts(shown));
-    if (standing === 'open' && mayOpenPage) {
-      return { kind: 'page', html: this.join(page, shown), sameForAll: false, notice: false };
-    }
     if (standing === 'hidden' && mayOpenPage) return this.inPlaceOf(access?.otherwise ?? 'not-found', viewer);
     return this.inPlaceOf(access?.otherwise ?? 'sign-in', viewer);
   }
@@ -208,16 +213,14 @@ export class CompiledSnapshot {
   }
 
   /**
-   * Whether a viewer may get a file: where a page or an item that shows it may be opened; one that an email shows
-   * anybody, since mail programs ask for it as nobody.
+   * Whether a viewer may get a file: where a page or an item shows it to them; one that an email shows anybody, since mail
+   * programs ask for it as nobody.
    */
   mayHaveFile(file: string, viewer: Viewer): boolean {
     if (this.mailed.has(file)) return true;
-    const facts = this.decider.facts(viewer);
-    for (const { document } of this.byId.values()) {
-      if (!filesIn(document.content).has(file)) continue;
-      if (!document.access || this.decider.contains(document.access.audience, facts)) return true;
-    }
+    for (const page of this.byId.values())
+      for (const { node } of walkContent(page.document.content))
+        if ('file' in node && node.file === file && this.mayBeShown(page, node.id, viewer)) return true;
     for (const collection of this.library.collections)
       for (const item of this.library.itemsOf(collection.id))
         if (
@@ -228,24 +231,29 @@ export class CompiledSnapshot {
     return false;
   }
 
-  /** A form of a page that a viewer may open; undefined where there is none such. */
+  /** A form that a page shows to a viewer; undefined where there is none such. */
   form(documentId: string, blockId: string, viewer: Viewer): { form: FormBlock; slug: string } | undefined {
     const page = this.byId.get(documentId);
     if (!page) return undefined;
-    const { access, content, slug } = page.document;
-    if (access && !this.decider.contains(access.audience, this.decider.facts(viewer))) return undefined;
+    const { content, slug } = page.document;
     for (const { node } of walkContent(content))
-      if (node.kind === 'form' && node.id === blockId) return { form: node, slug };
+      if (node.kind === 'form' && node.id === blockId)
+        return this.mayBeShown(page, node.id, viewer) ? { form: node, slug } : undefined;
     return undefined;
   }
 
-  /** What one slot of a page is for a viewer: its variant and the HTML; undefined where there is none, or it is closed. */
+  /**
+   * What one slot of a page is for a viewer: its variant and the HTML; undefined where there is none, where its page or
+   * collection is closed, and where it stands in something that the viewer does not get.
+   */
   slot(key: string, viewer: Viewer): { variant: string | null; html: string; slot: Slot } | undefined {
     const found = this.slots.get(key);
     if (!found) return undefined;
-    const { document, slot, index, flats } = found;
-    const given = this.given(document.id, viewer, {});
-    if (document.access && !this.decider.contains(document.access.audience, given.facts)) return undefined;
+    const { page, slot, index, flats } = found;
+    const given = this.given(page.document.id, viewer, {});
+    if (!this.isOpen(page, given.facts)) return undefined;
+    const choiceOf = ({ id }: Slot) => given.choices[page.slotAt.get(id) ?? -1] ?? everyoneElse;
+    if (!isShownIn(page.around.get(slot.id) ?? [], choiceOf)) return undefined;
     const choice = given.choices[index] ?? -1;
     const flat = choice < 0 ? flats.at(-1) : flats[choice];
     return { variant: slot.variants[choice]?.id ?? null, html: flat?.join(given) ?? '', slot };
@@ -253,9 +261,9 @@ export class CompiledSnapshot {
 
   /** Every slot of every page that may stand elsewhere, by its key. */
   slotKeys(): { key: string; page: string; slot: string }[] {
-    return [...this.slots].map(([key, { document, slot }]) => ({
+    return [...this.slots].map(([key, { page, slot }]) => ({
       key,
-      page: document.name,
+      page: page.document.name,
       slot: slot.name,
     }));
   }
@@ -278,6 +286,36 @@ export class CompiledSnapshot {
       html: `<!doctype html>\n${email.html.join(given)}`,
       text: email.text.join(given),
     };
+  }
+
+  /** Whether a page may be opened: by its own access, and of a page for items by that of their collection. */
+  private isOpen({ document: { access, collection } }: FlatPage, facts: Facts): boolean {
+    const closing = this.library.collections.find(({ id }) => id === collection)?.access ?? null;
+    return [access?.audience ?? null, closing].every(
+      (audience) => audience === null || this.decider.contains(audience, facts),
+    );
+  }
+
+  /**
+   * Whether a page shows a node to a viewer, on some visit: a file, or the answers of a form, is asked for by another
+   * request than the page was, which tells other things of the visit. Of a page for items, one that may be opened must show it.
+   */
+  private mayBeShown(page: FlatPage, node: string, viewer: Viewer): boolean {
+    const collection = this.library.collections.find(({ id }) => id === page.document.collection);
+    const viewers = collection
+      ? this.library
+          .openTo(collection, viewer)
+          .map((item) => ({ ...viewer, item: this.library.valuesOf(item) }))
+      : [viewer];
+    const around = (page.around.get(node) ?? []).filter(
+      ({ slot }) => !slot.variants.some(({ audience }) => this.volatile.has(audience)),
+    );
+    return viewers.some((one) => {
+      const facts = this.decider.facts(one);
+      if (!this.isOpen(page, facts)) return false;
+      const choices = this.decider.decide(page.document.id, facts);
+      return isShownIn(around, ({ id }) => choices[page.slotAt.get(id) ?? -1] ?? everyoneElse);
+    });
   }
 
   private answer(page: FlatPage, viewer: Viewer): Answer {

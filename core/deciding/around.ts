@@ -1,0 +1,32 @@
+import { type Content, listsOf, type Node, regionNames, type Slot } from '../documents/document.ts';
+import { everyoneElse } from './decide.ts';
+
+/** A slot around something, with the choice of it that shows what stands there. */
+export interface Around {
+  readonly slot: Slot;
+  readonly choice: number;
+}
+
+/** The slots around each node of a document, by its id, outermost first. */
+export function aroundEach(content: Content): ReadonlyMap<string, readonly Around[]> {
+  const found = new Map<string, readonly Around[]>();
+  const walk = (nodes: readonly Node[], around: readonly Around[]): void => {
+    for (const node of nodes) {
+      found.set(node.id, around);
+      if (node.kind !== 'slot') {
+        for (const list of listsOf(node)) walk(list, around);
+        continue;
+      }
+      for (const [choice, variant] of node.variants.entries())
+        walk(variant.content, [...around, { slot: node, choice }]);
+      walk(node.otherwise, [...around, { slot: node, choice: everyoneElse }]);
+    }
+  };
+  for (const region of regionNames) walk(content[region], []);
+  return found;
+}
+
+/** Whether every slot around something shows the choice that it stands in. */
+export function isShownIn(around: readonly Around[], choiceOf: (slot: Slot) => number): boolean {
+  return around.every(({ slot, choice }) => choiceOf(slot) === choice);
+}
