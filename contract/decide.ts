@@ -58,7 +58,7 @@ export type DecideAnswer = z.infer<typeof decideAnswerSchema>;
 export const tokenRequestSchema = z.object({
   key: z.string().max(100).describe('A server’s key.'),
   person: z.union([z.object({ email: z.string().max(254) }), z.object({ externalId: z.string().max(190) })]),
-  seconds: z.number().int().min(60).max(31_536_000).default(3600),
+  seconds: z.number().int().min(60).max(3600).default(600),
 });
 export const tokenAnswerSchema = z.object({ token: z.string() });
 

@@ -78,6 +78,18 @@ export class Library {
     return may ? 'open' : collection.locked ? 'locked' : 'hidden';
   }
 
+  /** Whether a viewer may come to a collection at all, whichever of its items they may open. */
+  isOpen(collection: Collection, viewer: Viewer): boolean {
+    if (collection.locked) return true;
+    const facts = this.decider.facts(viewer);
+    return [collection.access, this.pageAccess.get(collection.id) ?? null].every((audience) => {
+      if (audience === null) return true;
+      // Who may come is then decided for each item.
+      if (this.aboutItems.has(audience)) return this.openTo(collection, viewer).length > 0;
+      return this.decider.contains(audience, facts);
+    });
+  }
+
   /** The items of a collection that a viewer may open, in the collection's order. */
   openTo(collection: Collection, viewer: Viewer): Item[] {
     const facts = this.decider.facts(viewer);

@@ -205,7 +205,7 @@ export class CompiledSnapshot {
 
   /** Whether a viewer may open a place on the site; true for any that is no page or item. */
   mayOpen(address: string, viewer: Viewer): boolean {
-    const path = address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
+    const path = placeOf(address);
     const found = this.library.find(path);
     if (found) return this.library.standing(found.collection, found.item, viewer) === 'open';
     const access = this.pages.get(path)?.document.access;
@@ -368,7 +368,7 @@ export class CompiledSnapshot {
       if (
         node.kind === 'list' ||
         node.kind === 'countdown' ||
-        (node.kind === 'link' && this.library.find(node.address.replace(/^\/site\//, '')))
+        (node.kind === 'link' && this.library.find(placeOf(node.address)))
       )
         return true;
     return false;
@@ -385,6 +385,11 @@ function flatEmail(
     html: new Flat([emailDocument(parts, settings)], catalogue, 'html'),
     text: new Flat(parts.text, catalogue, 'text'),
   };
+}
+
+/** The place on the site that an address leads to, without its query and fragment. */
+function placeOf(address: string): string {
+  return address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
 }
 
 /** The words between the tags of a page's own part. */

@@ -104,7 +104,7 @@ export class Sending {
     const stop = `${this.origin}/site/unsubscribe?token=${this.tokens.make(person.id)}`;
     // Nobody is signed in while reading an email.
     const viewer = { ...personAsViewer(person, Date.now()), signedIn: false };
-    const known = this.known.make(person.id, viewer.instant);
+    const known = this.known.make('link', person.id, viewer.instant);
     const { subject, html, text } = compiled.email(documentId, viewer, stop, known);
     return {
       from: { name: settings.name, address: settings.fromAddress },

@@ -47,7 +47,7 @@ export function decideRouter(site: Site, keys: ApiKeys, origin: string): Router 
     const id = await contactNamed(asked.person);
     if (id === undefined) throw new Refusal(404, 'There is no such contact.');
     response.set('Cache-Control', 'no-store').json({
-      token: site.known.make(id, Date.now(), asked.seconds),
+      token: site.known.make('decision', id, Date.now(), asked.seconds),
     });
   });
 
@@ -128,7 +128,7 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
     person === null || isBot(request)
       ? undefined
       : 'token' in person
-        ? site.known.read(person.token, Date.now())
+        ? site.known.read('decision', person.token, Date.now())
         : await contactNamed(person);
   const contact = id === undefined ? undefined : await site.people.get(id);
   const headers = {

@@ -81,7 +81,9 @@ export function findingRouter(site: Site, origin: string): Router {
     const collection = current?.compiled.library.collections.find(
       ({ slug }) => slug === request.params.collection,
     );
-    if (!current || !collection) return sendNotFound(site, response, viewer);
+    // One that is closed to whoever asks answers as one that there is not.
+    if (!current || !collection || !current.compiled.library.isOpen(collection, viewer))
+      return sendNotFound(site, response, viewer);
     const items = current.compiled.library.openTo(collection, viewer);
     const self = `${origin}/site/${collection.slug}/feed.xml`;
     const entries = items.map((item) => {

@@ -124,7 +124,7 @@ async function store(
   });
   await site.people.changed([id]);
   if (isNew)
-    response.cookie(knownCookie, site.known.make(id, Date.now()), {
+    response.cookie(knownCookie, site.known.make('link', id, Date.now()), {
       path: '/site',
       httpOnly: true,
       sameSite: 'lax',

@@ -38,7 +38,7 @@ export function siteRouter(site: Site, origin: string): Router {
   router.use((request, response, next) => {
     const { k } = request.query;
     if (typeof k !== 'string' || request.method !== 'GET') return next();
-    const contactId = site.known.read(k, Date.now());
+    const contactId = site.known.read('link', k, Date.now());
     if (contactId !== undefined)
       response.cookie(knownCookie, k, {
         path: '/site',
@@ -118,9 +118,16 @@ export function siteRouter(site: Site, origin: string): Router {
 
   router.get('/:collection/:item', async (request, response) => {
     const address = `${request.params.collection}/${request.params.item}`;
-    const item = site.live.current?.compiled.library.find(address)?.item;
-    const viewer = await viewerOf(site, request, response, item?.id);
-    const answer = site.live.current?.compiled.item(address, viewer);
+    const { compiled } = site.live.current ?? {};
+    const found = compiled?.library.find(address);
+    const item = found?.item;
+    // What a visitor can't open must leave no trace in what their browser keeps, which would tell that it exists.
+    const viewer = await viewerOf(site, request, response, (seen) =>
+      found && compiled?.library.standing(found.collection, found.item, seen) === 'open'
+        ? item?.id
+        : undefined,
+    );
+    const answer = compiled?.item(address, viewer);
     // Programs that read everything are no sign that anybody is interested.
     if (item && answer?.kind === 'page' && !answer.notice && request.method === 'GET' && !isBot(request))
       site.views.add(item.id);

@@ -6,7 +6,7 @@ import type { People } from '../services/people.ts';
 import type { ItemViews } from './item-views.ts';
 import type { KnownTokens } from './known.ts';
 import type { LiveSite } from './live.ts';
-import { visitFor } from './visit.ts';
+import { visitFor, visitOfRequest } from './visit.ts';
 import { knownCookie, visitorOf } from './visitor.ts';
 
 /** What the live site serves from. */
@@ -22,26 +22,32 @@ export interface Site {
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
 export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
   const { cookies, signedIn } = visitorOf(request);
-  const id = signedIn ?? known.read(cookies[knownCookie], Date.now());
+  const id = signedIn ?? known.read('link', cookies[knownCookie], Date.now());
   return id === undefined || isBot(request) ? undefined : { id, signedIn: signedIn !== undefined };
 }
 
-/** Whom a request is answered for. A bot is anonymous, and has no visit. */
+/**
+ * Whom a request is answered for. A bot is anonymous, and has no visit.
+ *
+ * @param itemFor the item that is opened, if any, by whoever it is as far as the visit without it tells
+ */
 export async function viewerOf(
   site: Site,
   request: Request,
   response: Response,
-  item?: string,
+  itemFor?: (viewer: Viewer) => string | undefined,
 ): Promise<Viewer> {
   const contact = contactOf(site, request);
   const person = contact && (await site.people.get(contact.id));
-  return {
+  const viewer: Viewer = {
     contact: person?.values ?? null,
     signedIn: person !== undefined && contact?.signedIn === true,
-    visit: visitFor(request, response, site.live, item),
+    visit: {},
     item: null,
     instant: Date.now(),
   };
+  const opened = itemFor?.({ ...viewer, visit: visitOfRequest(request, site.live) });
+  return { ...viewer, visit: visitFor(request, response, site.live, opened) };
 }
 
 export function isBot(request: Request): boolean {

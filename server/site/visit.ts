@@ -11,12 +11,8 @@ const year = 365 * 24 * 3600 * 1000;
  * What the request tells of the visit, as far as the live release asks for it; nothing is remembered in the visitor's
  * browser unless the release asks for something that needs it.
  */
-export function visitFor(request: Request, response: Response, { current }: LiveSite, item?: string): Values {
-  if (!current) return {};
-  const { asksOfVisit, remembers, snapshot } = current;
-  if (asksOfVisit.size === 0) return {};
-  const { cookies } = visitorOf(request);
-  const record = remembers ? nextRecord(readRecord(cookies[cookieName]), Date.now(), item) : undefined;
+export function visitFor(request: Request, response: Response, live: LiveSite, item?: string): Values {
+  const record = recordOf(request, live, item);
   if (record)
     response.cookie(cookieName, Buffer.from(JSON.stringify(record)).toString('base64url'), {
       path: '/site',
@@ -24,6 +20,26 @@ export function visitFor(request: Request, response: Response, { current }: Live
       sameSite: 'lax',
       maxAge: year,
     });
+  return visitOfRequest(request, live, record, item);
+}
+
+/** What is remembered of the visitor from this request on; undefined where the release needs nothing remembered. */
+function recordOf(request: Request, { current }: LiveSite, item?: string): VisitRecord | undefined {
+  if (!current?.remembers || current.asksOfVisit.size === 0) return undefined;
+  return nextRecord(readRecord(visitorOf(request).cookies[cookieName]), Date.now(), item);
+}
+
+/** The same without remembering anything. */
+export function visitOfRequest(
+  request: Request,
+  live: LiveSite,
+  record = recordOf(request, live),
+  item?: string,
+): Values {
+  const { current } = live;
+  if (!current || current.asksOfVisit.size === 0) return {};
+  const { asksOfVisit, snapshot } = current;
+  const { cookies } = visitorOf(request);
   return visitOf(
     {
       url: request.originalUrl,

@@ -241,6 +241,27 @@ describe('an item that not everybody may open', () => {
     await release('Hidden again');
   });
 
+  it('has a feed that answers as one that there is not, to whom its collection is closed', async () => {
+    const collections: ListedCollection[] = (await studio.get('/api/collections')).body;
+    const guides = collections.find(({ slug }) => slug === 'guides');
+    if (!guides) throw new Error('no guides');
+    const { id, name, slug, fields, access, locked, revision } = guides;
+    const put = (own: string | null, at: number) =>
+      studio.call('PUT', `/api/collections/${id}`, { name, slug, fields, access: own, locked, revision: at });
+    await put('midnight-members', revision);
+    await release('Guides for some');
+    const [closed, unknown] = [
+      await instance.visitor().get('/site/guides/feed.xml'),
+      await instance.visitor().get('/site/nowhere/feed.xml'),
+    ];
+    expect([closed.status, closed.text]).toEqual([unknown.status, unknown.text]);
+    const noor = await signedIn('noor.vale@example.org');
+    expect((await noor.get('/site/guides/feed.xml')).status).toBe(200);
+    await put(access, revision + 1);
+    await release('Guides for all');
+    expect((await instance.visitor().get('/site/guides/feed.xml')).status).toBe(200);
+  });
+
   it('is there within its window only: the start included, the end not', async () => {
     const now = Date.now();
     const at = (hours: number) => new Date(now + hours * 3_600_000).toISOString();

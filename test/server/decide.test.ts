@@ -140,6 +140,30 @@ describe('decisions for a page', () => {
       expect((await asPage({ person: { token: forged } })).body.slots[banner].variant).toBeNull();
   });
 
+  it('is asked with a token that opens nothing else: no link, no form', async () => {
+    const made = await instance
+      .visitor()
+      .call(
+        'POST',
+        '/v1/tokens',
+        JSON.stringify({ key: serverKey, person: { email: 'noor.vale@example.org' } }),
+        {
+          'content-type': 'application/json',
+        },
+      );
+    const { token } = made.body;
+    const lasts = Number(token.split('.')[1]) - Date.now() / 1000;
+    expect(lasts).toBeLessThanOrEqual(600);
+    const visitor = instance.visitor();
+    const followed = await visitor.get(`/site/?k=${token}`);
+    expect(followed.headers.getSetCookie().join()).not.toContain('porch_known');
+    expect((await visitor.get('/site/')).text).not.toContain('The dome is yours tonight');
+    const asCookie = await instance
+      .visitor()
+      .call('GET', '/site/', undefined, { cookie: `porch_known=${token}` });
+    expect(asCookie.text).not.toContain('The dome is yours tonight');
+  });
+
   it('a browser’s key makes no tokens, a server’s key is no use in a browser, an unknown one none anywhere', async () => {
     const tokens = (key: string, headers = {}) =>
       instance
