@@ -16,6 +16,8 @@ export const pendingSchema = z.object({
   /** What must be mended before a release. */
   problems: z.array(z.object({ document: z.string(), name: z.string(), message: z.string() })),
   liveRelease: z.number().nullable(),
+  /** The release that should be live and can’t be shown; an earlier one is. */
+  unshown: z.number().nullable(),
   /** Stands for the drafts as they were listed; a release names it, so that nothing unseen goes live. */
   fingerprint: z.string(),
 });

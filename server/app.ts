@@ -88,7 +88,7 @@ export async function startApp(
   const releases = new Releases(drafts, live, people, views.counts, (name) =>
     pictures.some((picture) => picture.name === name),
   );
-  await releases.load();
+  await releases.load((release, error) => log.error({ err: error, release }, 'a release can’t be shown'));
   const mailServer = new MailServer();
   const smtpPort = await mailServer.start();
   const tokens = new UnsubscribeTokens(secret);

@@ -36,12 +36,21 @@ export const menuEntrySchema = z.union([
 ]);
 export type MenuEntry = z.infer<typeof menuEntrySchema>;
 
+/** Whether dates and numbers can be written in a language. */
+function isLocale(tag: string): boolean {
+  try {
+    return Intl.NumberFormat.supportedLocalesOf(tag).length > 0;
+  } catch {
+    return false;
+  }
+}
+
 export const siteSettingsSchema = z.object({
   name: z.string().min(1).max(120),
   /** IANA name. */
   zone: z.string().refine(isZone, 'is not a time zone'),
   /** BCP 47 tag for dates and numbers in text. */
-  locale: z.string().min(2).max(20),
+  locale: z.string().min(2).max(20).refine(isLocale, 'is not a language of dates and numbers, such as en-GB'),
   /** Stands at the foot of every email and never varies. */
   postalAddress: z.string().min(1).max(300),
   fromAddress: z.email(),

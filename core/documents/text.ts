@@ -202,6 +202,12 @@ export function* mergeFieldsOf(blocks: readonly (TextBlock | Inline)[]): Generat
   for (const inline of inlinesOf(blocks)) if (inline.type === 'mergeField') yield inline;
 }
 
+/** A text cut to so many UTF-16 units, and never within a character. */
+export function cut(text: string, most: number): string {
+  const short = text.slice(0, most);
+  return /[\ud800-\udbff]$/.test(short) ? short.slice(0, -1) : short;
+}
+
 /** Inline text of one plain run. */
 export function words(text: string): Inline[] {
   return text === '' ? [] : [{ type: 'text', text }];

@@ -58,6 +58,25 @@ describe('HTML as blocks', () => {
     expect(render('<p>bold <b>until<p>here')).toContain('<strong>until</strong>');
   });
 
+  it.each([
+    ['paragraphs', '<p>x</p>'.repeat(2001)],
+    ['items of a list', `<ul>${'<li>x</li>'.repeat(2001)}</ul>`],
+    ['rows of a table', `<table>${'<tr><td>x</td></tr>'.repeat(2001)}</table>`],
+    ['cells of a row', `<table><tr>${'<td>x</td>'.repeat(2001)}</tr></table>`],
+    ['headings', '<h2>x</h2>'.repeat(2001)],
+    ['links in a line', `<p>${'<a href="https://www.example.org/">x</a> '.repeat(6000)}</p>`],
+    ['letters', `<p>${'x'.repeat(300_000)}</p>`],
+    ['letters of an address', `<p><a href="https://www.example.org/${'x'.repeat(3000)}">x</a></p>`],
+    ['words of a picture', `<img alt="x${'🔭'.repeat(200)}">`],
+  ])('makes what can be stored of thousands of %s', (_what, html) => {
+    const content = { subject: [], preview: [], body: read(html).blocks };
+    expect(content.body.length).toBeGreaterThan(0);
+    expect(contentSchema.safeParse(content).error?.issues).toBeUndefined();
+    expect(unsavable('page', content)).toEqual([]);
+    // No character is cut in two.
+    expect(JSON.stringify(content)).not.toMatch(/\\ud[89a-f]/i);
+  });
+
   it('says what it left out and how often', () => {
     expect(
       read('<script>a</script><script>b</script><style>c</style><form><input><p>kept</form>').dropped,

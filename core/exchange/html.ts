@@ -4,7 +4,7 @@ import { parseDocument } from 'htmlparser2';
 import { safeAddress } from '../documents/address.ts';
 import type { Node } from '../documents/document.ts';
 import type { NewId } from '../documents/edit.ts';
-import type { Inline, Mark, TextBlock } from '../documents/text.ts';
+import { cut, type Inline, type Mark, type TextBlock } from '../documents/text.ts';
 
 export interface FromHtml {
   readonly title: string;
@@ -42,6 +42,11 @@ const blockTags = new Set(
 );
 const deepest = 200;
 const mostBlocks = 500;
+/** Paragraphs, lists and the like in one text block; what can be stored is more. */
+const longestText = 500;
+/** Pieces of words in one paragraph, and letters in one piece. */
+const mostPieces = 4000;
+const longestPiece = 50_000;
 
 /**
  * The blocks of a page written in HTML, as browsers read it, unclosed and wrongly nested tags included: headings, text,
@@ -70,7 +75,7 @@ class Reading {
     const more = this.blocks.length - mostBlocks;
     if (more > 0) this.drop('block past the five hundredth', more);
     return {
-      title: this.title.trim().slice(0, 120),
+      title: cut(this.title.trim(), 120),
       blocks: this.blocks.slice(0, mostBlocks),
       dropped: [...this.dropped].map(([what, count]) => ({ what, count })),
     };
@@ -120,7 +125,9 @@ class Reading {
         this.endText();
         const content = tidy(this.inlines(element, [], depth));
         const level = tag === 'h1' ? 1 : tag === 'h2' ? 2 : 3;
-        if (content.length > 0) this.blocks.push({ kind: 'heading', id: this.newId(), level, content });
+        const [first, ...rest] = partsOf(content);
+        if (first) this.blocks.push({ kind: 'heading', id: this.newId(), level, content: first });
+        if (rest.length > 0) this.drop('heading of more words than one can have; its first ones are kept');
         return;
       }
       case 'img':
@@ -141,7 +148,7 @@ class Reading {
         return;
       case 'blockquote':
         this.endParagraph();
-        this.text.push({ type: 'blockquote', content: this.paragraphs(element, depth) });
+        this.add({ type: 'blockquote', content: this.paragraphs(element, depth) });
         return;
       default:
         if (!blockTags.has(tag)) {
@@ -170,7 +177,7 @@ class Reading {
 
   private picture(element: Element): void {
     this.endText();
-    const alt = (getAttributeValue(element, 'alt') ?? '').slice(0, 300);
+    const alt = cut(getAttributeValue(element, 'alt') ?? '', 300);
     const file = /^\/site\/files\/([\w-]{6,40})$/.exec(getAttributeValue(element, 'src') ?? '')?.[1];
     if (!file) this.drop('picture file; choose one for each picture');
     this.blocks.push({
@@ -187,8 +194,7 @@ class Reading {
       const content = this.paragraphs(child, depth);
       return content.length === 0 ? [] : [{ type: 'listItem' as const, content }];
     });
-    if (items.length > 0)
-      this.text.push({ type: tag === 'ul' ? 'bulletList' : 'orderedList', content: items });
+    if (items.length > 0) this.add({ type: tag === 'ul' ? 'bulletList' : 'orderedList', content: items });
   }
 
   private table(element: Element, depth: number): void {
@@ -212,7 +218,7 @@ class Reading {
       }
     };
     walk(element.children, 0);
-    if (rows.length > 0) this.text.push({ type: 'table', content: rows });
+    if (rows.length > 0) this.add({ type: 'table', content: rows });
   }
 
   /** What stands in an element as paragraphs; blocks within it end one. */
@@ -221,7 +227,7 @@ class Reading {
     let current: Inline[] = [];
     const end = () => {
       const content = tidy(current);
-      if (content.length > 0) paragraphs.push({ type: 'paragraph', content });
+      for (const part of partsOf(content)) paragraphs.push({ type: 'paragraph', content: part });
       current = [];
     };
     const walk = (nodes: readonly ChildNode[], level: number): void => {
@@ -267,17 +273,41 @@ class Reading {
     });
   }
 
+  /** Adds to the text that is being read; a text that is as long as one may be is followed by another. */
+  private add(part: TextBlock): void {
+    if (this.text.length === longestText) this.endBlock();
+    this.text.push(part);
+  }
+
+  private endBlock(): void {
+    if (this.text.length > 0) this.blocks.push({ kind: 'text', id: this.newId(), content: this.text });
+    this.text = [];
+  }
+
   private endParagraph(): void {
     const content = tidy(this.inline);
     this.inline = [];
-    if (content.length > 0) this.text.push({ type: 'paragraph', content });
+    for (const part of partsOf(content)) this.add({ type: 'paragraph', content: part });
   }
 
   private endText(): void {
     this.endParagraph();
-    if (this.text.length > 0) this.blocks.push({ kind: 'text', id: this.newId(), content: this.text });
-    this.text = [];
+    this.endBlock();
   }
+}
+
+/** Words in parts that each can be stored as one paragraph; none where there are no words. */
+function partsOf(content: readonly Inline[]): Inline[][] {
+  const pieces = content.flatMap((inline): Inline[] => {
+    if (inline.type !== 'text' || inline.text.length <= longestPiece) return [inline];
+    const texts: string[] = [];
+    for (let rest = inline.text; rest !== ''; rest = rest.slice(texts.at(-1)?.length))
+      texts.push(cut(rest, longestPiece));
+    return texts.map((text) => ({ ...inline, text }));
+  });
+  return Array.from({ length: Math.ceil(pieces.length / mostPieces) }, (_, at) =>
+    pieces.slice(at * mostPieces, (at + 1) * mostPieces),
+  );
 }
 
 function isLine({ name }: Element): boolean {

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { Refusal } from '../refusal.ts';
@@ -55,11 +56,15 @@ export function answerErrors(log: Logger) {
       response.status(refusal.status).json({ message: refusal.message, fields: [], ...refusal.more });
       return;
     }
-    log.error({ error, path: request.path }, 'a request failed');
-    response.status(500).json({
-      message: 'Something went wrong on the server. Nothing was changed; please try again.',
-      fields: [],
-    });
+    const id = randomUUID();
+    log.error({ err: error, request: id, method: request.method, path: request.path }, 'a request failed');
+    response
+      .status(500)
+      .set('X-Request-Id', id)
+      .json({
+        message: `Something went wrong on the server; its log has it as ${id.slice(0, 8)}. Look at what is stored before you try again.`,
+        fields: [],
+      });
   };
 }
 

@@ -13,6 +13,7 @@ import { everyoneElse } from '../../core/deciding/decide.ts';
 import {
   type Content,
   channelOf,
+  contentSchema,
   type DocumentKind,
   type Slot,
   slotsOf,
@@ -91,7 +92,7 @@ export class Documents {
         422,
         'There is nothing in it that a page could show: no heading, text, link or picture.',
       );
-    const content: Content = { subject: [], preview: [], body: blocks };
+    const content = storable('page', { subject: [], preview: [], body: blocks });
     const row = await DocumentRow.create({ id: newId(), kind: 'page', name, slug, content });
     this.drafts.changed();
     return { id: row.id, dropped: [...dropped] };
@@ -277,4 +278,15 @@ async function refuseCircle(id: string, kind: DocumentKind, content: Content): P
 
 function stored(row: DocumentRow): StoredDocument {
   return { ...documentFrom(row), revision: row.revision, updatedAt: row.updatedAt.toISOString() };
+}
+
+/** A content that was made by a program, as what a person saves: refused where it could not be read again. */
+function storable(kind: DocumentKind, content: Content): Content {
+  const read = contentSchema.safeParse(content);
+  const problems = read.success
+    ? unsavable(kind, read.data).map(({ message }) => message)
+    : [read.error.issues[0]?.message ?? 'it is not a page'];
+  if (!read.success || problems.length > 0)
+    throw new Refusal(422, `This can’t be made a page: ${problems.join('. ')}.`);
+  return read.data;
 }

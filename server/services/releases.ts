@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { Op } from 'sequelize';
 import type { Impact, Pending, Release } from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
 import { changedItems } from '../../core/analysis/item-difference.ts';
@@ -24,6 +25,11 @@ const changesShown = 40;
 const itemsCounted = 40;
 
 export class Releases {
+  /** The release that should be live and can't be shown; null where all is well. */
+  private unshown: number | null = null;
+  /** Releases are made one after another. */
+  private last: Promise<unknown> = Promise.resolve();
+
   constructor(
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
@@ -32,11 +38,34 @@ export class Releases {
     private readonly hasPicture: (name: string) => boolean,
   ) {}
 
-  /** Puts the release that is live in the database on the live site; at start. */
-  async load(): Promise<void> {
+  /**
+   * Puts the release that is live in the database on the live site; at start. One that can't be shown must not keep the
+   * server from starting: the latest before it that can is shown instead, and the studio says so.
+   *
+   * @param report told of each release that can't be shown, and why
+   */
+  async load(report: (release: number, error: unknown) => void): Promise<void> {
     const setting = await SettingRow.findByPk(liveReleaseKey);
-    const row = typeof setting?.value === 'number' ? await ReleaseRow.findByPk(setting.value) : null;
-    if (row) this.live.show(row.id, snapshotSchema.parse(row.snapshot), row.createdAt);
+    const wanted = setting?.value;
+    if (typeof wanted !== 'number') return;
+    const ids = await ReleaseRow.findAll({
+      attributes: ['id'],
+      where: { id: { [Op.lte]: wanted } },
+      order: [['id', 'DESC']],
+      limit: 50,
+      raw: true,
+    });
+    for (const { id } of ids) {
+      const row = await ReleaseRow.findByPk(id);
+      if (!row) continue;
+      try {
+        this.live.prepare(snapshotSchema.parse(row.snapshot))(row.id, row.createdAt);
+        break;
+      } catch (error) {
+        report(id, error);
+      }
+    }
+    if (this.live.current?.release !== wanted) this.unshown = wanted;
   }
 
   async pending(): Promise<Pending> {
@@ -45,6 +74,7 @@ export class Releases {
       changes: changesBetween(this.live.current?.snapshot, decider.snapshot),
       problems: this.problems(decider),
       liveRelease: this.live.current?.release ?? null,
+      unshown: this.unshown,
       fingerprint: fingerprintOf(decider.snapshot),
     };
   }
@@ -128,7 +158,11 @@ export class Releases {
   }
 
   /** Makes the drafts live in one step, if they are still the ones that were listed. */
-  async release(note: string, fingerprint: string, accountName: string): Promise<Release> {
+  release(note: string, fingerprint: string, accountName: string): Promise<Release> {
+    return this.afterOthers(() => this.makeRelease(note, fingerprint, accountName));
+  }
+
+  private async makeRelease(note: string, fingerprint: string, accountName: string): Promise<Release> {
     const decider = await this.drafts.decider();
     const { snapshot } = decider;
     if (fingerprintOf(snapshot) !== fingerprint)
@@ -140,24 +174,53 @@ export class Releases {
     if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
     const changes = changesBetween(this.live.current?.snapshot, snapshot);
     if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');
-    const row = await inTransaction(async (transaction) => {
-      const made = await ReleaseRow.create({ note, accountName, changes, snapshot }, { transaction });
-      await SettingRow.upsert({ key: liveReleaseKey, value: made.id }, { transaction });
-      return made;
+    // What can't be read again, or shown, must not become live.
+    const { show } = this.ready(JSON.parse(JSON.stringify(snapshot)), 'These changes');
+    const made = await inTransaction(async (transaction) => {
+      const row = await ReleaseRow.create({ note, accountName, changes, snapshot }, { transaction });
+      await SettingRow.upsert({ key: liveReleaseKey, value: row.id }, { transaction });
+      return row.reload({ transaction });
     });
-    const made = await row.reload();
-    this.live.show(row.id, snapshot, made.createdAt);
+    show(made.id, made.createdAt);
+    this.unshown = null;
     return this.described(made);
   }
 
   /** Makes an earlier release live again; drafts stay as they are. */
-  async goBackTo(id: number): Promise<Release> {
-    const row = await ReleaseRow.findByPk(id);
-    if (!row) throw notFound('release');
-    const snapshot = snapshotSchema.parse(row.snapshot);
-    await SettingRow.upsert({ key: liveReleaseKey, value: row.id });
-    this.live.show(row.id, snapshot, row.createdAt);
-    return this.described(row);
+  goBackTo(id: number): Promise<Release> {
+    return this.afterOthers(async () => {
+      const row = await ReleaseRow.findByPk(id);
+      if (!row) throw notFound('release');
+      const { show } = this.ready(row.snapshot, `Release ${id}`);
+      await SettingRow.upsert({ key: liveReleaseKey, value: row.id });
+      show(row.id, row.createdAt);
+      this.unshown = null;
+      return this.described(row);
+    });
+  }
+
+  /** A stored snapshot made ready to be shown; refused, with the reason, where it can't be. */
+  private ready(stored: unknown, what: string): { show: ReturnType<LiveSite['prepare']> } {
+    const read = snapshotSchema.safeParse(stored);
+    if (!read.success) {
+      const [issue] = read.error.issues;
+      throw new Refusal(
+        422,
+        `${what} can’t be shown: ${issue?.path.join('.') ?? ''} ${issue?.message ?? 'is not sound'}. Nothing was changed.`,
+      );
+    }
+    try {
+      return { show: this.live.prepare(read.data) };
+    } catch (error) {
+      const reason = error instanceof Error ? error.message : String(error);
+      throw new Refusal(422, `${what} can’t be shown: ${reason}. Nothing was changed.`);
+    }
+  }
+
+  private afterOthers<Result>(work: () => Promise<Result>): Promise<Result> {
+    const done = this.last.then(work, work);
+    this.last = done.catch(() => undefined);
+    return done;
   }
 
   async list(): Promise<Release[]> {

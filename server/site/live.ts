@@ -31,19 +31,22 @@ export class LiveSite {
     private readonly views?: ReadonlyMap<string, number>,
   ) {}
 
-  show(release: number, snapshot: Snapshot, madeAt: Date): void {
+  /** A snapshot made ready to be shown. Throws where it can't be. */
+  prepare(snapshot: Snapshot): (release: number, madeAt: Date) => void {
     const compiled = new CompiledSnapshot(snapshot, this.base, this.views);
     const { asked, catalogue } = compiled.decider;
     const asksOfVisit = new Set([...asked].filter((id) => catalogue.get(id)?.source === 'visit'));
     const remembers = remembered.some((id) => asked.has(id));
-    this.current = {
-      release,
-      snapshot,
-      compiled,
-      asksOfVisit,
-      remembers,
-      ready: new Map(),
-      releasedAt: madeAt.toISOString(),
+    return (release, madeAt) => {
+      this.current = {
+        release,
+        snapshot,
+        compiled,
+        asksOfVisit,
+        remembers,
+        ready: new Map(),
+        releasedAt: madeAt.toISOString(),
+      };
     };
   }
 }

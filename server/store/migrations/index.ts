@@ -7,6 +7,7 @@ import { up as collectionsAndSite } from './0005-collections-and-site.ts';
 import { up as itemViews } from './0006-item-views.ts';
 import { up as comparedTexts } from './0007-compared-texts.ts';
 import { up as valuesThatDoNotFit } from './0008-values-that-do-not-fit.ts';
+import { up as knownLocale } from './0009-known-locale.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -18,4 +19,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0006-item-views', up: ({ context }) => itemViews(context) },
   { name: '0007-compared-texts', up: ({ context }) => comparedTexts(context) },
   { name: '0008-values-that-do-not-fit', up: ({ context }) => valuesThatDoNotFit(context) },
+  { name: '0009-known-locale', up: ({ context }) => knownLocale(context) },
 ];

@@ -5,7 +5,7 @@ import { call, messageOf, refresh, useApi } from '../../app/api.ts';
 import { usePending } from '../../app/data.ts';
 import { saidInstant } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
-import { Empty } from '../../parts/notice.tsx';
+import { Empty, Notice } from '../../parts/notice.tsx';
 import { ChangeList } from './release-dialog.tsx';
 
 const releasesSchema = z.array(releaseSchema);
@@ -26,6 +26,17 @@ export function Component() {
     <div className="h-full overflow-y-auto px-6 py-5">
       <h1 className="text-[26px] leading-8">Releases</h1>
       <p className="text-quiet">What is live, what was, and what would change</p>
+      {pending && pending.unshown !== null && (
+        <div className="mt-3">
+          <Notice kind="wrong" title={`Release ${pending.unshown} can’t be shown`}>
+            {pending.liveRelease === null
+              ? 'Nothing is live instead.'
+              : `Release ${pending.liveRelease} is live instead.`}{' '}
+            Release the drafts again, or make an earlier release live. The server’s log says what is wrong
+            with it.
+          </Notice>
+        </div>
+      )}
       <div className="mt-4 grid grid-cols-[3fr_2fr] items-start gap-6">
         <section aria-label="All releases">
           {releases?.length === 0 && <Empty title="Nothing is released yet">Use “Release…” above.</Empty>}
