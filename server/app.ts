@@ -12,7 +12,7 @@ import type { Sequelize } from 'sequelize';
 import type { Viewer } from '../core/attributes/viewer.ts';
 import { demoPictures } from '../demo/scenario.ts';
 import { apiRouter } from './http/api.ts';
-import { answerErrors, sameOriginOnly } from './http/guards.ts';
+import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
 import { sessionRouter } from './http/session.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
@@ -165,17 +165,15 @@ export async function startApp(
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
 
-  app.use(
-    '/api',
-    cookies('porch_studio', '/'),
-    sameOriginOnly,
-    express.json({ limit: '25mb' }),
-    (_request, response, next) => {
-      response.set('Cache-Control', 'no-store');
-      next();
-    },
-  );
-  app.use('/api/session', sessionRouter(demo));
+  app.use('/api', cookies('porch_studio', '/'), sameOriginOnly, (_request, response, next) => {
+    response.set('Cache-Control', 'no-store');
+    next();
+  });
+  app.use('/api/session', express.json({ limit: '10kb' }), sessionRouter(demo));
+  // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
+  app.use('/api', signedInOnly);
+  app.use('/api/documents', express.json({ limit: '25mb' }));
+  app.use('/api', express.json({ limit: '2mb' }));
   app.use('/api', apiRouter(services));
   app.use('/api', (_request, _response, next) => next(new Refusal(404, 'There is nothing at this address.')));
 

@@ -58,6 +58,16 @@ describe('who may call', () => {
     expect(answer.status).toBe(401);
   });
 
+  it('is asked before what they sent is read, which may be large or no JSON at all', async () => {
+    const visitor = instance.visitor();
+    for (const path of ['/api/documents/cast', '/api/audiences', '/api/documents/from-html', '/api/nowhere'])
+      for (const body of ['{"a":', `${'['.repeat(200_000)}${']'.repeat(200_000)}`])
+        expect((await visitor.call('POST', path, body)).status).toBe(401);
+    const long = JSON.stringify({ email: 'x'.repeat(20_000), password: 'x' });
+    expect((await visitor.call('POST', '/api/session', long)).status).toBe(413);
+    expect((await studio.call('POST', '/api/audiences', `"${'x'.repeat(3_000_000)}"`)).status).toBe(413);
+  });
+
   it('refuses a wrong password and an unknown account with the same words', async () => {
     const visitor = instance.visitor();
     const wrong = await visitor.call('POST', '/api/session', { email: 'maya@example.org', password: 'x' });

@@ -49,7 +49,12 @@ it('anything else is logged, and answered without its inside', async () => {
   expect([answer.status, text.includes('secret')]).toEqual([500, false]);
   expect(JSON.parse(text).message).toMatch(/^Something went wrong on the server/);
   expect(logged).toHaveLength(1);
-  expect(logged[0]).toContain('/broken');
+  const { err, path, request } = JSON.parse(logged[0] ?? '');
+  expect([err.message, path]).toEqual(['the secret of the inside', '/broken']);
+  expect(err.stack).toContain('errors.test.ts');
+  // Whoever tells of it can name the line in the log.
+  expect(answer.headers.get('x-request-id')).toBe(request);
+  expect(JSON.parse(text).message).toContain(request.slice(0, 8));
 });
 
 it('an answer that was begun is broken off, not completed as if it were whole', async () => {

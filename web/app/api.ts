@@ -64,12 +64,14 @@ export async function callWithoutAnswer(method: Method, path: string, body?: unk
   await send(method, path, body);
 }
 
-let asking: Promise<unknown> | undefined;
+let isAsking = false;
 
 /** Asks once who is signed in, however many requests were refused at the same time. */
 function askSessionAgain(): void {
-  asking ??= mutate('/session').finally(() => {
-    asking = undefined;
+  if (isAsking) return;
+  isAsking = true;
+  void mutate('/session').finally(() => {
+    isAsking = false;
   });
 }
 
