@@ -272,14 +272,8 @@ export class RecurrenceRule {
     const weekday = weekdayOf(day);
     if (frequency === 'WEEKLY' && !byDay && weekday !== weekdayOf(this.startDay)) return false;
     if (byDay && !byDay.some((one) => one.weekday === weekday)) return false;
-    if (
-      !months &&
-      !weekNumbers &&
-      !yearDays &&
-      !monthDays &&
-      (frequency === 'DAILY' || frequency === 'WEEKLY')
-    )
-      return true;
+    // What is left asks for the date, which days and weeks only have with these.
+    if (!months && !monthDays && (frequency === 'DAILY' || frequency === 'WEEKLY')) return true;
     const { year, month, date } = calendarDate(day);
     if (months && !months.has(month)) return false;
     const monthLength = daysIn(year, month);

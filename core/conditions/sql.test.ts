@@ -58,6 +58,14 @@ describe('SQL', () => {
     });
   });
 
+  it('says of nothing at all and of nothing of any what they are, and knows no audience that there is not', () => {
+    expect([sql(all()).sql, sql(any()).sql]).toEqual(['TRUE', 'FALSE']);
+    expect(sql(not(all(test('vip', 'is-yes'), test('city', 'has-value')))).sql).toMatch(
+      /^\(NOT \(.* AND .*\)\)$/,
+    );
+    expect(() => sql(inAudience('gone'), {}, () => undefined)).toThrow('no audience “gone”');
+  });
+
   it('works an audience out once that is reached in several ways, so that it grows with the conditions', () => {
     // Each of 30 names the one before twice: written out that is 2^30 tests.
     const chain = (id: string): Condition | undefined => {

@@ -71,6 +71,8 @@ describe('reading a document', () => {
     const picture: Node = { kind: 'picture', id: 'p', picture: 'moon', alt: 'The Moon' };
     const say = ({ fallback }: { fallback: string }) => fallback;
     expect(firstWords([picture, text('t', 'Words')], say)).toBe('Words');
+    expect(firstWords([text('t', '  Words  ')], say)).toBe('Words');
+    expect(firstWords([text('t', '   '), text('u', 'Others')], say)).toBe('Others');
     expect(firstWords([picture], say)).toBe('The Moon');
     expect(firstWords([], say)).toBe('');
   });

@@ -299,6 +299,17 @@ describe('shared content', () => {
       ).toBe(true);
     expect(circleOfPieces(pieces)).toEqual(['circle', 'circle']);
     expect(circleOfPieces(new Map([['offer', content()]]))).toBeUndefined();
+    // A circle begins where it is entered, not where the way to it began.
+    const holding = (id: string): Content => content({ kind: 'shared', id: 'x', document: id });
+    expect(
+      circleOfPieces(
+        new Map([
+          ['a', holding('b')],
+          ['b', holding('c')],
+          ['c', holding('b')],
+        ]),
+      ),
+    ).toEqual(['b', 'c', 'b']);
   });
 });
 

@@ -366,6 +366,19 @@ describe('export', () => {
     );
   });
 
+  it('says names once in a card', () => {
+    const card = writerFor('vcard', attributes).write({
+      email: 'a@example.org',
+      externalId: null,
+      values: { 'first-name': 'Ada', 'last-name': 'Lark', note: 'x' },
+    });
+    expect(card.split('\r\n').filter((line) => /^(X-|FN|N)/.test(line))).toEqual([
+      'FN:Ada Lark',
+      'N:Lark;Ada;;;',
+      'X-NOTE:x',
+    ]);
+  });
+
   it('is read as vCard by our own reader', async () => {
     const writer = writerFor('vcard', attributes);
     const one = { email: 'a@example.org', externalId: '7', values: { tags: ['sun', 'moon'], visits: 4 } };

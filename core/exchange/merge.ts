@@ -83,11 +83,7 @@ export function mergeIncoming(
 /** Whether a stored value is this one; sets are the same in any order. */
 export function sameValue(stored: unknown, value: Value | null | undefined): boolean {
   if (Array.isArray(stored) && Array.isArray(value))
-    return (
-      stored.length === value.length &&
-      value.every((one) => stored.includes(one)) &&
-      stored.every((one) => value.includes(one))
-    );
+    return value.every((one) => stored.includes(one)) && stored.every((one) => value.includes(one));
   return stored === value || (stored === undefined && value === null);
 }
 

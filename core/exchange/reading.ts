@@ -97,9 +97,9 @@ export class Reading {
     if (!byEmail && externalId === '') return reject('has no id', this.idAt);
     const values: { [attribute: string]: Value | undefined } = {};
     for (let index = 0; index < this.targets.length; index++) {
-      const target = this.targets[index];
-      const parsed = target === undefined ? undefined : this.readers[index]?.(cells[index] ?? '');
-      if (target === undefined || !parsed) continue;
+      const [target, read] = [this.targets[index], this.readers[index]];
+      if (target === undefined || !read) continue;
+      const parsed = read(cells[index] ?? '');
       if (!parsed.ok) return reject(parsed.reason, index);
       values[target] = parsed.value;
     }

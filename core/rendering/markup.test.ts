@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { linkTarget } from './blocks.ts';
 import { countdownText, recognisedAddress } from './markup.ts';
 
 const minute = 60_000;
@@ -34,6 +35,19 @@ describe('a countdown', () => {
         expect(text === 'over').toBe(left <= 0);
       }),
     );
+  });
+});
+
+describe('what a link leads to', () => {
+  it('is its address on the site, and from mail one by which the reader is recognised there and nowhere else', () => {
+    expect(linkTarget('/site/shop', '')).toBe('/site/shop');
+    expect(linkTarget('/site/shop', 'https://porch.example.org')).toEqual({
+      known: 'https://porch.example.org/site/shop',
+    });
+    expect(linkTarget('https://www.example.org/site/shop', 'https://porch.example.org')).toBe(
+      'https://www.example.org/site/shop',
+    );
+    expect(linkTarget('javascript:alert(1)', '')).toBeUndefined();
   });
 });
 

@@ -80,7 +80,7 @@ describe('what a block is on a page', () => {
     expect(inside).not.toContain('Come in first');
     expect(main({ ...notice, address: 'javascript:alert(1)' }, { tier: 'dusk' })).not.toContain('<a ');
     const account: Node = { kind: 'account', id: 'a' };
-    expect(main(account)).toContain('href="/site/sign-in"');
+    expect(main(account)).toBe('<div class="account"><a href="/site/sign-in">Sign in</a></div>');
     expect(main(account, { 'first-name': 'Ines' })).toMatch(/Ines.*Sign out/);
   });
 
@@ -198,6 +198,7 @@ describe('a form', () => {
       'midnight',
     ]);
     expect(form('tags').match(/type="checkbox"/g)?.length).toBeGreaterThan(2);
+    expect(form('tags', { label: 'What do you like?' })).toContain('<legend>What do you like?</legend>');
   });
 
   it('has one of several that exclude each other picked, and any of those that do not', () => {

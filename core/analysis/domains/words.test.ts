@@ -56,6 +56,30 @@ describe('intervals in words', () => {
     expect(after).toMatch(/^x from .*10:00 on$/);
   });
 
+  it('of days from today are said as people do', () => {
+    const cuts = (...ranges: Range[]) => {
+      const own = new Cuts(ranges, true, -1e9, 1e9);
+      return Array.from({ length: own.count }, (_, at) =>
+        sayBounds(date, new Set([at + 1]), (cell) => own.bounds(cell - 1), 'UTC', true),
+      );
+    };
+    expect(cuts({ from: 0, to: 7 })).toEqual([
+      'x before today',
+      'x within the next 7 days',
+      'x in 8 days or later',
+    ]);
+    expect(cuts({ from: -7, to: 0 })).toEqual([
+      'x 8 days ago or earlier',
+      'x within the last 7 days',
+      'x after today',
+    ]);
+    expect(cuts({ from: 0, to: 0 })[1]).toBe('x today');
+    expect(cuts({ from: 1, to: 1 })[1]).toBe('x in 1 day');
+    expect(cuts({ from: -1, to: -1 })[1]).toBe('x 1 day ago');
+    expect(cuts({ from: 2, to: 5 })[1]).toBe('x from in 2 days to in 5 days');
+    expect(cuts({ from: -5, to: -2 })[1]).toBe('x from 5 days ago to 2 days ago');
+  });
+
   it('are put together where they touch, and listed where they do not', () => {
     const ranges = [
       { from: 2, to: 3 },
