@@ -17,7 +17,8 @@ await run(async () => {
       env: { ...process.env, NODE_ENV: 'production', BENCH_DATABASE_SERVER: database.url('').slice(0, -1) },
       stdio: ['ignore', 'inherit', 'inherit'],
     });
-    if (done.status !== 0) throw new Refusal('The benchmark did not finish; see above.');
+    if (done.status !== 0)
+      throw new Refusal('The benchmark did not finish, or a bar does not hold; see above.');
   } finally {
     await database.stop();
   }

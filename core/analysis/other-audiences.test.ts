@@ -5,6 +5,7 @@ import type { Audience } from '../audiences/audience.ts';
 import type { StatedFact } from '../audiences/fact.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { analyseCondition } from './analyse.ts';
+import { comparedWith } from './other-audiences.ts';
 import { relationOf } from './relation.ts';
 
 const audience = (id: string, condition: Condition): Audience => ({
@@ -55,6 +56,11 @@ function proved(audiences: readonly Audience[], stated: readonly StatedFact[]): 
     }),
   );
 }
+
+it('names what was not compared where that is few', () => {
+  expect(comparedWith(['a', 'b', 'c'])).toBe('“a”, “b” and “c”');
+  expect(comparedWith(['a', 'b', 'c', 'd'])).toBe('4 other audiences');
+});
 
 describe('comparing an audience with all others', () => {
   it.each([

@@ -109,7 +109,8 @@ function possibleAmong({ stated, names: { catalogue } }: Comparing): (viewer: Vi
   };
 }
 
-function comparedWith(names: readonly string[]): string {
+/** The audiences that something was not compared with, by name where they are few. */
+export function comparedWith(names: readonly string[]): string {
   return names.length > 3 ? `${names.length} other audiences` : listed(names.map((name) => `“${name}”`));
 }
 

@@ -180,6 +180,52 @@ describe('writing', () => {
 });
 
 describe('reading', () => {
+  it.each<[string, Condition]>([
+    ['it.visits >= 3 && it.visits <= 5', test('visits', 'between', 3, 5)],
+    ['it.visits <= 5 && it.visits >= 3', test('visits', 'between', 3, 5)],
+    ['it.visits >= 3 && it.visits <= 3', test('visits', 'between', 3, 3)],
+    ['it.visits >= 3 && it.visits < 5', all(test('visits', 'at-least', 3), test('visits', 'fewer-than', 5))],
+    ['it.visits >= 5 && it.visits <= 3', all(test('visits', 'at-least', 5), test('visits', 'at-most', 3))],
+    [
+      'it.signed_up >= local("2026-12-01T00:00") && it.signed_up < local("2026-12-24T18:00")',
+      test('signed-up', 'between', '2026-12-01T00:00', '2026-12-24T18:00'),
+    ],
+    ['it.renewal >= today && it.renewal <= today + duration("720h")', test('renewal', 'within-next', 30)],
+    ['it.renewal >= today - duration("720h") && it.renewal <= today', test('renewal', 'within-last', 30)],
+  ])('reads the two ends %s as one test where they are one', (text, condition) => {
+    expect(read(text)).toEqual(condition);
+  });
+
+  it('never reads two ends as more than they say', () => {
+    const viewers = fc.sample(randomViewer, { numRuns: 40, seed: 3 });
+    const ends: [string, string[]][] = [
+      ['it.visits', ['1.0', '2.0', '3.0']],
+      ['it.renewal', ['today', 'today + duration("240h")', 'today - duration("240h")', 'date("2026-12-01")']],
+      ['it.signed_up', ['local("2026-12-01T00:00")', 'local("2026-11-01T00:00")']],
+    ];
+    for (const [name, values] of ends)
+      for (const low of values)
+        for (const high of values)
+          for (const [one, two] of [
+            ['>=', '<='],
+            ['>=', '<'],
+          ]) {
+            const found = fromCel(`${name} ${one} ${low} && ${name} ${two} ${high}`, {
+              catalogue,
+              audienceOf: () => undefined,
+            });
+            if (!found.ok) continue;
+            const parts = [`${name} ${one} ${low}`, `${name} ${two} ${high}`].map((part) =>
+              fromCel(part, { catalogue, audienceOf: () => undefined }),
+            );
+            for (const viewer of viewers) {
+              const facts = factsOf(catalogue, viewer);
+              const apart = parts.every((part) => part.ok && holds(part.condition, facts));
+              if (parts.every((part) => part.ok)) expect(holds(found.condition, facts)).toBe(apart);
+            }
+          }
+  });
+
   it('gives back what was written, in meaning and to the letter the second time', () => {
     fc.assert(
       fc.property(randomCondition, fc.array(randomViewer, { maxLength: 5 }), (condition, viewers) => {

@@ -41,6 +41,8 @@ const htmlOf = (answer: ReturnType<CompiledSnapshot['page']>) => (answer.kind ==
 const html = (node: Node, contact: Record<string, unknown> | null = null) =>
   htmlOf(pageWith(node).page('p', viewer(contact)));
 
+const heading2 = (text: string): Node => ({ kind: 'heading', id: text, level: 2, content: words(text) });
+
 describe('what stands around every page', () => {
   it('names who is signed in, also where nothing else asks for a name', () => {
     const page = pageWith({ kind: 'divider', id: 'd' });
@@ -127,6 +129,40 @@ describe('words that differ within a line', () => {
     expect(asked('Offer', null)).toEqual([null, '']);
     expect(page.slot('nowhere', viewer(null))).toBeUndefined();
   });
+});
+
+it('a slot that nothing was decided for is what everyone else gets, and nothing where that is nothing', () => {
+  const page = pageWith(heading2('slot'));
+  const tree = pageBody(
+    {
+      subject: [],
+      preview: [],
+      body: [
+        {
+          kind: 'slot',
+          id: 's',
+          name: 's',
+          variants: [{ id: 'v', audience: 'any-member', content: [heading2('members')] }],
+          otherwise: [heading2('rest')],
+        },
+      ],
+    },
+    { document: 'p', catalogue, locale: demoSettings.locale, collections: [], items: [] },
+  );
+  const shown = (...choices: number[]) => {
+    const given = {
+      facts: page.decider.facts(viewer(null)),
+      choices: Int8Array.from(choices),
+      links: {},
+      instant,
+      known: undefined,
+      mayOpen: () => true,
+      isIn: () => false,
+      entries: () => [],
+    };
+    return toHtml(resolve(tree, given, catalogue)).replace(/<[^>]*>/g, '');
+  };
+  expect([shown(), shown(-1), shown(0), shown(7)]).toEqual(['rest', 'rest', 'members', '']);
 });
 
 describe('merge fields on the canvas', () => {

@@ -3,6 +3,18 @@ import { Dialog as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { IconButton } from './button.tsx';
 
+/** Begins in the first field of a dialog where it has one, not at what closes it. */
+function beginInField(event: Event): void {
+  const { target } = event;
+  if (!(target instanceof HTMLElement)) return;
+  const field = target.querySelector<HTMLElement>(
+    '[autofocus], input:not([type=hidden], [type=checkbox], [type=radio], :disabled), select, textarea',
+  );
+  if (!field) return;
+  event.preventDefault();
+  field.focus();
+}
+
 export function Dialog({
   open,
   onClose,
@@ -23,6 +35,7 @@ export function Dialog({
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Radix.Content
+          onOpenAutoFocus={beginInField}
           {...(description === undefined && { 'aria-describedby': undefined })}
           className={`fixed left-1/2 top-1/2 z-50 flex max-h-[88vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-md border border-line bg-paper shadow-soft ${wide ? 'w-[1000px]' : 'w-[560px]'} max-w-[94vw]`}
         >

@@ -126,6 +126,12 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
       }
     return undefined;
   };
+  // Nobody reads an email as nobody: whoever gets its first face does, until somebody is chosen.
+  const reader = kind === 'email' && !look.person ? steps.find(({ person }) => person !== null) : undefined;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each reader
+  useEffect(() => {
+    if (reader) changeLook(lookOf(reader));
+  }, [reader?.key]);
   const showAs = (found: Candidate): void => {
     if (found.item !== undefined) setItemId(found.item);
     changeLook(found.look);
