@@ -59,7 +59,6 @@ function SignInAgain({ demo }: { demo: Session['demo'] }) {
   return (
     <Dialog
       open
-      onClose={() => {}}
       title="Your session has ended"
       description="Sign in again to go on. What you wrote is still here, and is saved when you are back."
     >

@@ -24,14 +24,15 @@ export function Dialog({
   children,
 }: {
   open: boolean;
-  onClose: () => void;
+  /** Not given where it can't be left without an answer. */
+  onClose?: () => void;
   title: string;
   description?: string;
   wide?: boolean;
   children: ReactNode;
 }) {
   return (
-    <Radix.Root open={open} onOpenChange={(next) => !next && onClose()}>
+    <Radix.Root open={open} onOpenChange={(next) => !next && onClose?.()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Radix.Content
@@ -46,11 +47,13 @@ export function Dialog({
                 <Radix.Description className="mt-1 text-quiet">{description}</Radix.Description>
               )}
             </div>
-            <Radix.Close asChild>
-              <IconButton label="Close">
-                <X size={16} />
-              </IconButton>
-            </Radix.Close>
+            {onClose && (
+              <Radix.Close asChild>
+                <IconButton label="Close">
+                  <X size={16} />
+                </IconButton>
+              </Radix.Close>
+            )}
           </div>
           <div className="overflow-y-auto px-6 pb-6 pt-4">{children}</div>
         </Radix.Content>

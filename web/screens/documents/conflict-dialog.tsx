@@ -20,7 +20,7 @@ export function ConflictDialog({
   onSettle: (keep: 'mine' | 'theirs') => void;
 }) {
   return (
-    <Dialog open onClose={() => {}} wide title="Two versions of this document" description={message}>
+    <Dialog open wide title="Two versions of this document" description={message}>
       <div className="grid grid-cols-2 gap-4">
         <div>
           <div className="mb-2 flex items-center justify-between">
