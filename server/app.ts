@@ -13,6 +13,7 @@ import type { Viewer } from '../core/attributes/viewer.ts';
 import { demoPictures } from '../demo/scenario.ts';
 import { apiRouter } from './http/api.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
+import { jsonBody } from './http/json-body.ts';
 import { sessionRouter } from './http/session.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
@@ -169,11 +170,11 @@ export async function startApp(
     response.set('Cache-Control', 'no-store');
     next();
   });
-  app.use('/api/session', express.json({ limit: '10kb' }), sessionRouter(demo));
+  app.use('/api/session', ...jsonBody('10kb'), sessionRouter(demo));
   // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
   app.use('/api', signedInOnly);
-  app.use('/api/documents', express.json({ limit: '25mb' }));
-  app.use('/api', express.json({ limit: '2mb' }));
+  app.use('/api/documents', ...jsonBody('25mb'));
+  app.use('/api', ...jsonBody('2mb'));
   app.use('/api', apiRouter(services));
   app.use('/api', (_request, _response, next) => next(new Refusal(404, 'There is nothing at this address.')));
 

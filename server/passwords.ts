@@ -1,4 +1,5 @@
 import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import { KeptAnswer } from './kept-answer.ts';
 
 const cost = { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 1024 * 1024 };
 const keyLength = 32;
@@ -25,10 +26,9 @@ export async function verifyPassword(password: string, stored: string): Promise<
 }
 
 /** Verified against when there is no such account, so that the answer takes as long. */
-let nobody: Promise<string> | undefined;
+const nobody = new KeptAnswer(() => hashPassword(randomBytes(16).toString('hex')));
 export async function verifyNobody(password: string): Promise<false> {
-  nobody ??= hashPassword(randomBytes(16).toString('hex'));
-  await verifyPassword(password, await nobody);
+  await verifyPassword(password, await nobody.get());
   return false;
 }
 

@@ -2,6 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import type { z } from 'zod';
 import type { ApiKey, newApiKeySchema } from '../../contract/decide.ts';
 import { newId } from '../ids.ts';
+import { KeptAnswer } from '../kept-answer.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { ApiKeyRow } from '../store/models.ts';
 
@@ -12,7 +13,10 @@ export interface KnownKey {
 
 /** The keys by which other sites and programs ask for decisions. All of them are kept at hand. */
 export class ApiKeys {
-  private loaded: Promise<ReadonlyMap<string, ApiKeyRow>> | undefined;
+  private readonly known = new KeptAnswer(async () => {
+    const rows = await ApiKeyRow.findAll();
+    return new Map(rows.map((row) => [row.keyHash, row]));
+  });
 
   async list(): Promise<ApiKey[]> {
     const rows = await ApiKeyRow.findAll({ order: [['createdAt', 'ASC']] });
@@ -36,18 +40,17 @@ export class ApiKeys {
   ): Promise<ApiKeyRow> {
     await ApiKeyRow.destroy({ where: { id: entry.id } });
     const row = await ApiKeyRow.create({ ...entry, keyHash: hashOf(key) });
-    this.loaded = undefined;
+    this.known.forget();
     return row.reload();
   }
 
   async remove(id: string): Promise<void> {
     if ((await ApiKeyRow.destroy({ where: { id } })) === 0) throw notFound('key');
-    this.loaded = undefined;
+    this.known.forget();
   }
 
   async find(key: string): Promise<KnownKey | undefined> {
-    this.loaded ??= ApiKeyRow.findAll().then((rows) => new Map(rows.map((row) => [row.keyHash, row])));
-    const row = (await this.loaded).get(hashOf(key));
+    const row = (await this.known.get()).get(hashOf(key));
     if (!row) return undefined;
     void this.markUsed(row);
     return { origins: row.origins, isSecret: Boolean(row.isSecret) };

@@ -4,6 +4,7 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { siteSettingsSchema } from '../../core/deciding/release.ts';
 import type { Document } from '../../core/documents/document.ts';
 import { piecesOf, withShared } from '../../core/documents/shared.ts';
+import { KeptAnswer } from '../kept-answer.ts';
 import {
   AttributeRow,
   AudienceRow,
@@ -16,7 +17,7 @@ import {
 
 /** The drafts as one snapshot, read again after each change. */
 export class Drafts {
-  private loading: Promise<Decider> | undefined;
+  private readonly compiled = new KeptAnswer(async () => new Decider(await readDrafts()));
 
   async snapshot(): Promise<Snapshot> {
     return (await this.decider()).snapshot;
@@ -24,18 +25,12 @@ export class Drafts {
 
   /** The drafts compiled for deciding. */
   decider(): Promise<Decider> {
-    if (this.loading) return this.loading;
-    const loading = readDrafts().then((snapshot) => new Decider(snapshot));
-    this.loading = loading;
-    loading.catch(() => {
-      if (this.loading === loading) this.loading = undefined;
-    });
-    return loading;
+    return this.compiled.get();
   }
 
   /** To be called after every committed change of an attribute, audience, document, collection, item, fact or setting. */
   changed(): void {
-    this.loading = undefined;
+    this.compiled.forget();
   }
 }
 

@@ -62,7 +62,7 @@ for (const kind of ['page', 'email'] as const)
 
     // What is there already is chosen with a click, and the keys around it work.
     await page.keyboard.press('Escape');
-    await canvas.getByText('stargazer').click();
+    await canvas.locator('.merge').last().click();
     await field.locator('.merge').last().click();
     await expect(page.getByLabel('Who has no first name reads')).toHaveValue('stargazer');
     await field.getByText('Come and look up').click();
@@ -318,4 +318,30 @@ test('what is made to differ is on screen as somebody who gets it, and so is eac
   const [{ variants, otherwise }] = (await stored(page)).body;
   expect(JSON.stringify(variants[0])).toContain('For all at dusk');
   expect(JSON.stringify(otherwise)).not.toContain('at dusk');
+});
+
+test('writing begins where one clicks, and a new block’s own words are written over', async ({
+  studio: page,
+}) => {
+  await page.goto(await made(page.request, 'page', 'Caret', oneHeading('Look up and wonder tonight')));
+  const heading = canvasOf(page).getByRole('heading', { name: 'Look up and wonder tonight' });
+  // Before its first letter.
+  await heading.click({ position: { x: 2, y: 12 } });
+  await page.keyboard.type('Now: ');
+  await saved(page);
+  await expect.poll(async () => headingOf(page, page.url())).toBe('Now: Look up and wonder tonight');
+  await page.getByRole('button', { name: 'Add a block' }).click();
+  await page.getByRole('combobox', { name: 'Which block?' }).fill('Heading');
+  await page.getByRole('dialog').getByRole('option', { name: 'Heading', exact: true }).click();
+  await page.keyboard.type('And then');
+  await expect(canvasOf(page).getByText('And then')).toBeVisible();
+  await expect(canvasOf(page).getByText('New heading')).toHaveCount(0);
+});
+
+test('nobody reads an email as nobody: the bar has the reader that the canvas shows', async ({
+  studio: page,
+}) => {
+  await page.goto(await made(page.request, 'email', 'Reader', [slot('dusk-members')]));
+  const bar = page.getByRole('region', { name: 'Looking as' });
+  await expect(bar.getByText('Anonymous')).toHaveCount(0);
 });

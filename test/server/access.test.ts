@@ -1,7 +1,7 @@
 import { request as plainRequest } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ItemDraft, ListedCollection, StoredItem } from '../../contract/collections.ts';
-import type { Document } from '../../core/documents/document.ts';
+import type { Document, Node } from '../../core/documents/document.ts';
 import { demoSitePassword } from '../../demo/scenario.ts';
 import { type Caller, type Instance, startInstance } from './instance.ts';
 
@@ -239,6 +239,35 @@ describe('an item that not everybody may open', () => {
       revision: revision + 1,
     });
     await release('Hidden again');
+  });
+
+  it('is not counted among what a visitor opened who could not open it', async () => {
+    const audience = await studio.call('POST', '/api/audiences', {
+      name: 'Came back to it',
+      condition: { kind: 'test', attribute: 'visit-item-views', op: 'at-least', values: [2] },
+    });
+    expect(audience.status).toBe(201);
+    const slot: Node = {
+      kind: 'slot',
+      id: 'came-back',
+      name: 'Came back',
+      variants: [{ id: 'came-back-a', audience: audience.body.id, content: [] }],
+      otherwise: [],
+    };
+    const home = (await studio.get('/api/documents/home')).body;
+    await change('home', ({ content }) => ({ content: { ...content, body: [...content.body, slot] } }));
+    await release('Something that remembers');
+    const remembered = async (caller: Caller) => {
+      const { headers } = await caller.get(`/site/guides/${secret.address}`);
+      const cookie = headers.getSetCookie().find((one) => one.startsWith('porch_visit=')) ?? '';
+      return Buffer.from(/=([^;]*)/.exec(cookie)?.[1] ?? '', 'base64url').toString();
+    };
+    const hidden = await remembered(instance.visitor());
+    expect(hidden).toContain('"items":{}');
+    expect(hidden).not.toContain(item.id);
+    expect(await remembered(await signedIn('noor.vale@example.org'))).toContain(item.id);
+    await change('home', () => ({ content: home.content }));
+    await release('Nothing that remembers');
   });
 
   it('has a feed that answers as one that there is not, to whom its collection is closed', async () => {

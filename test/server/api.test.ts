@@ -150,6 +150,16 @@ describe('bad requests', () => {
     expect((await studio.call('POST', '/api/audiences')).status).toBe(400);
   });
 
+  it('answers a text that ends in the middle of a character, and takes whole ones however they are written', async () => {
+    const name = (written: string) =>
+      studio.call('POST', '/api/audiences', `{"name":"${written}","condition":{"kind":"all","of":[]}}`);
+    for (const half of ['\\ud83d', '\\uDD2D', 'a \\ud83d b', '\\ud83d\\ud83d\\udd2d'])
+      expect((await name(half)).status).toBe(400);
+    const whole = await name('Watchers \\ud83d\\udd2d');
+    expect([whole.status, whole.body.name]).toEqual([201, 'Watchers 🔭']);
+    expect((await name('A backslash \\\\ud83d')).status).toBe(201);
+  });
+
   it('answers a condition nested 10,000 deep', async () => {
     const deep = `${'{"kind":"not","of":'.repeat(10_000)}{"kind":"all","of":[]}${'}'.repeat(10_000)}`;
     const body = `{"name":"deep","condition":${deep}}`;

@@ -3,7 +3,7 @@ import type { Resolved } from '../../../core/rendering/resolve.ts';
 
 export interface ViewHandlers {
   /** Called with the innermost block under the pointer. */
-  onSelect?: (block: string) => void;
+  onSelect?: (block: string, at: { readonly left: number; readonly top: number }) => void;
   selected?: string | null;
   /** What stands in a block instead of its words while it is edited. */
   editing?: { block: string; editor: ReactNode } | undefined;
@@ -44,7 +44,7 @@ function view(node: Resolved, handlers: ViewHandlers): ReactNode {
       own.onClick = (event: React.MouseEvent) => {
         event.preventDefault();
         event.stopPropagation();
-        onSelect(block);
+        onSelect(block, { left: event.clientX, top: event.clientY });
       };
   } else if (node.tag === 'a' || node.tag === 'button') {
     own.onClick = (event: React.MouseEvent) => event.preventDefault();

@@ -107,7 +107,7 @@ export function Canvas({
             facts={facts}
             choices={choices}
             selected={blocks.selected}
-            onSelect={blocks.select}
+            onSelect={(id, at) => blocks.select(id, false, at)}
             editing={writing}
             className="overflow-hidden rounded-md border border-line shadow-soft"
           />

@@ -5,6 +5,7 @@ import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../app/api.ts';
+import { useLooking } from '../../app/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
@@ -62,6 +63,14 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another viewer ends what was edited for the last
   useEffect(() => setEditing(false), [look]);
 
+  // Not under the pen: another viewer ends what is being written.
+  const reader = editing ? undefined : shown.reader;
+  const { change: changeLook } = useLooking();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each reader
+  useEffect(() => {
+    if (reader) changeLook(reader);
+  }, [reader?.person?.id, changeLook]);
+
   if (!decided) return null;
   const writing =
     editing && block && isText(block)
@@ -71,6 +80,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             <BlockText
               key={`${block.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}
               block={block}
+              caret={blocks.caret}
               say={shown.say}
               choose={choiceOf}
               onEditor={setEditor}

@@ -5,11 +5,20 @@ import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
 import type { ChooseWords } from './alternatives.tsx';
 import { extensionsFor, type MergeWords, storedLine, storedText } from './text-schema.ts';
+import type { Caret } from './use-block-edits.ts';
 
 function sayRefused(): void {
   toast.error('That does not fit here: it is too long, or a table of more than 50 columns or 500 rows.', {
     id: 'text-refused',
   });
+}
+
+function place(editor: Editor, caret: Caret): void {
+  if (caret === 'all') editor.commands.selectAll();
+  else {
+    const at = caret === 'end' ? undefined : editor.view.posAtCoords(caret)?.pos;
+    editor.commands.setTextSelection(at ?? editor.state.doc.content.size);
+  }
 }
 
 /** Words edited where they stand. `line` takes plain words, `inline` also bold and italic, `text` paragraphs. */
@@ -20,12 +29,13 @@ export function TextEditing(
     choose: ChooseWords;
     onEditor: (editor: Editor | null) => void;
     onDone: () => void;
+    caret: Caret;
   } & (
     | { kind: 'line' | 'inline'; content: Inline[]; onChange: (content: Inline[]) => void }
     | { kind: 'text'; content: TextBlock[]; onChange: (content: TextBlock[]) => void }
   ),
 ) {
-  const { onEditor, onDone } = props;
+  const { onEditor, onDone, caret } = props;
   const editor = useEditor({
     extensions: extensionsFor(props.kind, props.say, props.choose, sayRefused),
     content: { type: 'doc', content: props.kind === 'text' ? wholeText(props.content) : props.content },
@@ -51,10 +61,11 @@ export function TextEditing(
       else props.onChange(storedLine(changed.getJSON()) ?? props.content);
     },
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: where writing begins counts once
   useEffect(() => {
     // At once, not in the next frame: who clicks and types loses no letter, and who has gone on to another field by
     // then keeps it.
-    editor.commands.setTextSelection(editor.state.doc.content.size);
+    place(editor, caret);
     editor.view.focus();
     onEditor(editor);
     return () => onEditor(null);

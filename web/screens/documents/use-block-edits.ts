@@ -20,6 +20,9 @@ import { kindWords } from './outline.tsx';
 import { signedInAudience } from './signed-in-audience.ts';
 import type { Edit } from './use-document.ts';
 
+/** Where writing begins: at a point on screen, at the end, or over all there is. */
+export type Caret = { readonly left: number; readonly top: number } | 'end' | 'all';
+
 /** What is chosen in a document, one part or several, and what can be done to it. */
 export function useBlockEdits(
   content: Content,
@@ -32,6 +35,7 @@ export function useBlockEdits(
   const [selected, setSelected] = useState<string | null>(null);
   const [group, setGroup] = useState<readonly string[]>([]);
   const [editing, setEditing] = useState(false);
+  const [caret, setCaret] = useState<Caret>('end');
 
   const node = selected === null ? undefined : findNode(content, selected);
   const slot: Slot | undefined =
@@ -48,7 +52,7 @@ export function useBlockEdits(
     setGroup([]);
     setEditing(false);
   };
-  const select = (picked: string, more = false) => {
+  const select = (picked: string, more = false, at: Caret = 'end') => {
     // Inside shared content the piece as a whole is chosen.
     const id = findNode(content, picked) ? picked : (picked.split('/')[0] ?? picked);
     if (more && selected !== null) {
@@ -62,6 +66,7 @@ export function useBlockEdits(
     setGroup([]);
     setSelected(id);
     const found = findNode(content, id);
+    setCaret(at);
     setEditing(found !== undefined && isText(found));
   };
   const update = (id: string, change: (block: Block) => Block, step?: string) =>
@@ -69,6 +74,8 @@ export function useBlockEdits(
   const add = (made: Block, target = targetFor(node, choiceOf)) => {
     edit((before) => edits.insertNode(before, target, made));
     choose(made.id);
+    // The words that it begins with are there to be written over.
+    setCaret('all');
     setEditing(isText(made));
   };
   const remove = () => {
@@ -135,6 +142,7 @@ export function useBlockEdits(
     together,
     editing: editing && block !== undefined && isText(block),
     setEditing,
+    caret,
     choose,
     select,
     update,

@@ -128,10 +128,6 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
   };
   // Nobody reads an email as nobody: whoever gets its first face does, until somebody is chosen.
   const reader = kind === 'email' && !look.person ? steps.find(({ person }) => person !== null) : undefined;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each reader
-  useEffect(() => {
-    if (reader) changeLook(lookOf(reader));
-  }, [reader?.key]);
   const showAs = (found: Candidate): void => {
     if (found.item !== undefined) setItemId(found.item);
     changeLook(found.look);
@@ -166,6 +162,8 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
     since,
     items,
     item,
+    /** Who reads an email that nobody was chosen to read. */
+    reader: reader && lookOf(reader),
     chooseItem: setItemId,
     forced,
     force: setForced,
