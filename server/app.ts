@@ -173,7 +173,7 @@ export async function startApp(
   app.use('/api/session', ...jsonBody('10kb'), sessionRouter(demo));
   // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
   app.use('/api', signedInOnly);
-  app.use('/api/documents', ...jsonBody('25mb'));
+  app.use(['/api/documents', '/api/collections'], ...jsonBody('25mb'));
   app.use('/api', ...jsonBody('2mb'));
   app.use('/api', apiRouter(services));
   app.use('/api', (_request, _response, next) => next(new Refusal(404, 'There is nothing at this address.')));

@@ -26,7 +26,7 @@ export function aroundEach(content: Content): ReadonlyMap<string, readonly Aroun
   return found;
 }
 
-/** Whether every slot around something shows the choice that it stands in. */
+/** Whether a node is shown: each slot around it shows the variant that the node is in. */
 export function isShownIn(around: readonly Around[], choiceOf: (slot: Slot) => number): boolean {
   return around.every(({ slot, choice }) => choiceOf(slot) === choice);
 }

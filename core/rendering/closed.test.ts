@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
 import type { Viewer } from '../attributes/viewer.ts';
-import { test } from '../conditions/condition.ts';
+import { all, inAudience, test } from '../conditions/condition.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Access, Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
@@ -97,6 +97,35 @@ describe('what stands inside a variant', () => {
     expect(
       siteOf(page([slot('outer', 'phones', [slot('inner', 'phones', [])])])).slot('p/inner', nobody),
     ).toBe(undefined);
+  });
+
+  it('is not given to whom no visit would show it', () => {
+    const mixed: Snapshot['audiences'] = [
+      ...demoSnapshot.audiences,
+      {
+        id: 'midnight-phones',
+        name: '',
+        description: '',
+        condition: all(inAudience('midnight-members'), test('visit-device', 'is-one-of', 'phone')),
+      },
+      {
+        id: 'tomorrow',
+        name: '',
+        description: '',
+        condition: test('moment', 'from', '2026-11-25T00:00'),
+      },
+    ];
+    const gets = (content: Node[], who: Viewer) => {
+      const own = siteOf(page(content), { audiences: mixed });
+      const form = own.form('p', 'form', who) !== undefined;
+      expect(own.mayHaveFile('file-1234567', who)).toBe(form);
+      return form;
+    };
+    const within = [slot('outer', 'midnight-phones', [picture, form])];
+    expect([gets(within, nobody), gets(within, dusk), gets(within, midnight)]).toEqual([false, false, true]);
+    const rest = [slot('outer', 'any-member', [], [slot('inner', 'midnight-phones', [], [picture, form])])];
+    expect([gets(rest, nobody), gets(rest, midnight)]).toEqual([true, false]);
+    expect(gets([slot('outer', 'tomorrow', [picture, form])], midnight)).toBe(false);
   });
 
   it('of a page that only some may open is theirs alone', () => {

@@ -1,6 +1,8 @@
 import type { Facts, Viewer } from '../attributes/viewer.ts';
 import { itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, Library } from '../collections/library.ts';
+import { inAudience } from '../conditions/condition.ts';
+import { possible } from '../conditions/possible.ts';
 import { type Around, aroundEach, isShownIn } from '../deciding/around.ts';
 import { Decider, everyoneElse } from '../deciding/decide.ts';
 import { audiencesOfMenu } from '../deciding/menu.ts';
@@ -61,8 +63,8 @@ export class CompiledSnapshot {
   private readonly byId = new Map<string, FlatPage>();
   private readonly itemPages = new Map<string, FlatPage>();
   private readonly emails = new Map<string, FlatEmail>();
-  /** Audiences that ask for the visit or the moment. */
-  private readonly volatile: ReadonlySet<string>;
+  /** How audiences are asked where nothing is known of the visit. */
+  private readonly onAnyVisit: Parameters<typeof possible>[2];
   /** Files that emails show. */
   private readonly mailed = new Set<string>();
   private readonly slots = new Map<string, { page: FlatPage; slot: Slot; index: number; flats: Flat[] }>();
@@ -85,7 +87,14 @@ export class CompiledSnapshot {
       catalogue,
       pages: documents.filter(({ kind, collection }) => kind === 'page' && !collection),
     };
-    this.volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
+    const volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
+    const { membership } = this.decider;
+    const conditions = new Map(snapshot.audiences.map(({ id, condition }) => [id, condition]));
+    this.onAnyVisit = {
+      catalogue,
+      conditionOf: (id) => (membership.problems.has(id) ? undefined : conditions.get(id)),
+      isUnknown: (attribute) => catalogue.get(attribute)?.source === 'visit',
+    };
     const inMenu = [
       ...surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : [])),
       ...audiencesOfMenu(settings),
@@ -118,7 +127,7 @@ export class CompiledSnapshot {
         around: aroundEach(document.content),
         slotAt: new Map(slots.map(({ id }, index) => [id, index])),
         html,
-        varies: needed.some((audience) => this.volatile.has(audience)) || this.dependsOnMoment(document),
+        varies: needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document),
         signedOut: undefined,
       };
       this.byId.set(document.id, page);
@@ -297,8 +306,9 @@ export class CompiledSnapshot {
   }
 
   /**
-   * Whether a page shows a node to a viewer, on some visit: a file, or the answers of a form, is asked for by another
-   * request than the page was, which tells other things of the visit. Of a page for items, one that may be opened must show it.
+   * Whether a page can show a node to a viewer on some visit: a file, or the answers of a form, is asked for by another
+   * request than the page was, which tells other things of the visit. All else is decided as ever. Of a page for items, one
+   * that may be opened must show it.
    */
   private mayBeShown(page: FlatPage, node: string, viewer: Viewer): boolean {
     const collection = this.library.collections.find(({ id }) => id === page.document.collection);
@@ -307,14 +317,18 @@ export class CompiledSnapshot {
           .openTo(collection, viewer)
           .map((item) => ({ ...viewer, item: this.library.valuesOf(item) }))
       : [viewer];
-    const around = (page.around.get(node) ?? []).filter(
-      ({ slot }) => !slot.variants.some(({ audience }) => this.volatile.has(audience)),
-    );
+    const around = page.around.get(node) ?? [];
     return viewers.some((one) => {
       const facts = this.decider.facts(one);
-      if (!this.isOpen(page, facts)) return false;
-      const choices = this.decider.decide(page.document.id, facts);
-      return isShownIn(around, ({ id }) => choices[page.slotAt.get(id) ?? -1] ?? everyoneElse);
+      const can = (audience: string) => possible(inAudience(audience), facts, this.onAnyVisit);
+      return (
+        this.isOpen(page, facts) &&
+        around.every(({ slot: { variants }, choice }) => {
+          const own = variants[choice];
+          const above = own ? variants.slice(0, choice) : variants;
+          return (!own || can(own.audience).holds) && above.every(({ audience }) => can(audience).fails);
+        })
+      );
     });
   }
 

@@ -62,7 +62,7 @@ export function answerErrors(log: Logger) {
       .status(500)
       .set('X-Request-Id', id)
       .json({
-        message: `Something went wrong on the server; its log has it as ${id.slice(0, 8)}. Look at what is stored before you try again.`,
+        message: `Something went wrong on the server (number ${id.slice(0, 8)} in its log). Check whether your change is there, then try again.`,
         fields: [],
       });
   };

@@ -175,15 +175,15 @@ test('leaving asks where the words can’t be stored, and they are offered after
   await expect(page).toHaveURL(/\/pages$/);
   await page.unroute('**/api/documents/*');
   await page.goto(address);
-  await expect(page.getByText('There is something here that was never saved')).toBeVisible();
+  await expect(page.getByText('You have unsaved changes here')).toBeVisible();
   expect(await headingOf(page, address)).toBe('Look');
-  await page.getByRole('button', { name: 'Go on with it' }).click();
+  await page.getByRole('button', { name: 'Restore them' }).click();
   await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
   await saved(page);
   expect(await headingOf(page, address)).toBe('Look up');
   await page.reload();
   await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
-  await expect(page.getByText('There is something here that was never saved')).toHaveCount(0);
+  await expect(page.getByText('You have unsaved changes here')).toHaveCount(0);
 });
 
 test('a session that ends under the pen loses nothing: sign in over the page, and go on', async ({
@@ -343,5 +343,6 @@ test('nobody reads an email as nobody: the bar has the reader that the canvas sh
 }) => {
   await page.goto(await made(page.request, 'email', 'Reader', [slot('dusk-members')]));
   const bar = page.getByRole('region', { name: 'Looking as' });
+  await expect(bar).toContainText(/signed in|recognised/);
   await expect(bar.getByText('Anonymous')).toHaveCount(0);
 });

@@ -66,6 +66,11 @@ describe('who may call', () => {
     const long = JSON.stringify({ email: 'x'.repeat(20_000), password: 'x' });
     expect((await visitor.call('POST', '/api/session', long)).status).toBe(413);
     expect((await studio.call('POST', '/api/audiences', `"${'x'.repeat(3_000_000)}"`)).status).toBe(413);
+    // What may be long is taken as long as its schema says.
+    for (const path of ['/api/documents/from-html', '/api/collections/guides/import'])
+      expect((await studio.call('POST', path, JSON.stringify({ text: 'x'.repeat(4_000_000) }))).status).toBe(
+        400,
+      );
   });
 
   it('refuses a wrong password and an unknown account with the same words', async () => {

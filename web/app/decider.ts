@@ -10,9 +10,10 @@ import { type Content, type Document, documentSchema, slotsOf } from '../../core
 import { piecesOf } from '../../core/documents/shared.ts';
 import { listConditions, mergedAttributes } from '../../core/documents/uses.ts';
 import { useApi } from './api.ts';
-import { useAudiences, useLibrary } from './data.ts';
+import { useAudiences, useDocuments, useLibrary } from './data.ts';
 
 const noAudiences: ListedAudience[] = [];
+const noContent: Content = { subject: [], preview: [], body: [] };
 
 /**
  * The drafts around one document, ready for deciding in the browser as the server does. It stays the same while only words
@@ -23,14 +24,28 @@ export function useDecider(document: Document | undefined): Decider | undefined 
   const { data: settings } = useApi('/settings', settingsSchema);
   const { data: audiences = noAudiences } = useAudiences();
   const library = useLibrary();
+  const { data: documents } = useDocuments();
+  // The pages that show items say who may open these; of their words nothing is asked.
+  const itemPages = useSettled(
+    (documents ?? []).flatMap(({ id, kind, name, slug, access, collection }): Document[] =>
+      collection ? [{ id, kind, name, slug, access, collection, content: noContent }] : [],
+    ),
+  );
   const decisive = useSettled(document && decisiveOf(document));
   // biome-ignore lint/correctness/useExhaustiveDependencies: of the document only what decides is looked at again
   return useMemo(() => {
     if (!attributes || !settings || !document || !library) return undefined;
     const { collections, items } = library;
-    const snapshot: Snapshot = { settings, attributes, audiences, documents: [document], collections, items };
+    const snapshot: Snapshot = {
+      settings,
+      attributes,
+      audiences,
+      documents: [document, ...itemPages.filter(({ id }) => id !== document.id)],
+      collections,
+      items,
+    };
     return new Decider(snapshot);
-  }, [attributes, settings, audiences, decisive, library]);
+  }, [attributes, settings, audiences, decisive, library, itemPages]);
 }
 
 /** What of a document has a say in deciding it: its slots with their audiences, and the attributes it needs. */

@@ -46,15 +46,15 @@ export function KeptWords({
   if (!kept) return null;
   return (
     <div className="mb-3">
-      <Notice kind="careful" title="There is something here that was never saved">
-        You wrote it {saidInstant(new Date(kept.at).toISOString())} in this browser.{' '}
+      <Notice kind="careful" title="You have unsaved changes here">
+        You made them {saidInstant(new Date(kept.at).toISOString())} in this browser.{' '}
         <TextButton
           onClick={() => {
             onTakeUp(kept.draft, kept.revision);
             setKept(undefined);
           }}
         >
-          Go on with it
+          Restore them
         </TextButton>{' '}
         <TextButton
           onClick={() => {
@@ -62,7 +62,7 @@ export function KeptWords({
             setKept(undefined);
           }}
         >
-          Discard it
+          Discard them
         </TextButton>
       </Notice>
     </div>

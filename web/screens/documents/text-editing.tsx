@@ -4,8 +4,7 @@ import { toast } from 'sonner';
 import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
 import type { ChooseWords } from './alternatives.tsx';
-import { extensionsFor, type MergeWords, storedLine, storedText } from './text-schema.ts';
-import type { Caret } from './use-block-edits.ts';
+import { type Caret, extensionsFor, type MergeWords, storedLine, storedText } from './text-schema.ts';
 
 function sayRefused(): void {
   toast.error('That does not fit here: it is too long, or a table of more than 50 columns or 500 rows.', {

@@ -18,10 +18,8 @@ import type { Differing } from './differ-button.tsx';
 import { newId } from './new-id.ts';
 import { kindWords } from './outline.tsx';
 import { signedInAudience } from './signed-in-audience.ts';
+import type { Caret } from './text-schema.ts';
 import type { Edit } from './use-document.ts';
-
-/** Where writing begins: at a point on screen, at the end, or over all there is. */
-export type Caret = { readonly left: number; readonly top: number } | 'end' | 'all';
 
 /** What is chosen in a document, one part or several, and what can be done to it. */
 export function useBlockEdits(

@@ -117,12 +117,12 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
     ];
     const shownItems = collection && item ? [item, ...items.filter((one) => one !== item)] : [undefined];
     const visible = visibilityOf(shown);
-    for (const own_item of shownItems)
+    for (const candidateItem of shownItems)
       for (const part of looks) {
-        const values = own_item ? itemValues(own_item, library?.views[own_item.id]) : null;
+        const values = candidateItem ? itemValues(candidateItem, library?.views[candidateItem.id]) : null;
         const candidate = { ...viewerOf({ ...look, ...part }, since), item: values };
         const facts = own.facts(kind === 'email' ? { ...candidate, signedIn: false } : candidate);
-        if (visible(own.decide(id, facts))[at] === choice) return { look: part, item: own_item?.id };
+        if (visible(own.decide(id, facts))[at] === choice) return { look: part, item: candidateItem?.id };
       }
     return undefined;
   };
