@@ -202,7 +202,7 @@ export function* mergeFieldsOf(blocks: readonly (TextBlock | Inline)[]): Generat
   for (const inline of inlinesOf(blocks)) if (inline.type === 'mergeField') yield inline;
 }
 
-/** A text cut to so many UTF-16 units, and never within a character. */
+/** The beginning of a text, at most `most` UTF-16 units long. A character is never cut in two. */
 export function cut(text: string, most: number): string {
   const short = text.slice(0, most);
   return /[\ud800-\udbff]$/.test(short) ? short.slice(0, -1) : short;

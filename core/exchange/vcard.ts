@@ -154,7 +154,7 @@ export function readProperty(line: string): Property | undefined {
   return { name: (head[1] ?? '').toUpperCase(), parameters, value: line.slice(at + 1) };
 }
 
-/** 1 is the most preferred: PREF of version 4, TYPE=pref of version 3, which may stand in a quoted list. */
+/** How preferred a property is; 1 is most. Version 4 says PREF=1, version 3 TYPE=pref, also in a quoted list of types. */
 function preferenceOf({ parameters }: Property): number {
   const given = Number(parameters.get('PREF')?.[0]);
   if (given >= 1) return given;

@@ -6,7 +6,7 @@ import { CodedColumn } from './coded-column.ts';
 import type { Column } from './column.ts';
 import { NumberColumn } from './number-column.ts';
 
-// More rows than an index follows one by one, so that it is made anew.
+// With this many changed rows the index is rebuilt from scratch.
 const rows = 25_000;
 const random = new Random(7);
 

@@ -177,7 +177,7 @@ test('leaving asks where the words can’t be stored, and they are offered after
   await page.goto(address);
   await expect(page.getByText('You have unsaved changes here')).toBeVisible();
   expect(await headingOf(page, address)).toBe('Look');
-  await page.getByRole('button', { name: 'Restore them' }).click();
+  await page.getByRole('button', { name: 'restore them' }).click();
   await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
   await saved(page);
   expect(await headingOf(page, address)).toBe('Look up');

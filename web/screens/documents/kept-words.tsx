@@ -47,22 +47,23 @@ export function KeptWords({
   return (
     <div className="mb-3">
       <Notice kind="careful" title="You have unsaved changes here">
-        You made them {saidInstant(new Date(kept.at).toISOString())} in this browser.{' '}
+        You made them {saidInstant(new Date(kept.at).toISOString())} in this browser. You can{' '}
         <TextButton
           onClick={() => {
             onTakeUp(kept.draft, kept.revision);
             setKept(undefined);
           }}
         >
-          Restore them
-        </TextButton>{' '}
+          restore them
+        </TextButton>
+        {' or '}
         <TextButton
           onClick={() => {
             keepUnsaved(stored.id, undefined);
             setKept(undefined);
           }}
         >
-          Discard them
+          discard them
         </TextButton>
       </Notice>
     </div>

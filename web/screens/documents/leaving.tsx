@@ -37,9 +37,7 @@ export function Leaving({ work, problem }: { work: Work; problem: string | undef
       title="What you wrote is not saved"
       description={problem ?? 'It could not be saved just now.'}
     >
-      <p className="text-quiet">
-        It is kept in this browser, and offered when you open this again. You can also stay and try again.
-      </p>
+      <p className="text-quiet">If you leave, it is offered when you open this again in this browser.</p>
       <div className="mt-4 flex justify-end gap-2">
         <Button
           onClick={() => {

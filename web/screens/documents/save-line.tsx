@@ -24,7 +24,7 @@ export function SaveLine({ save, others }: { save: SaveState<StoredDocument>; ot
           {new Intl.ListFormat('en-GB').format(others)} {others.length === 1 ? 'is' : 'are'} here too
         </p>
       )}
-      {save.kind === 'refused' && <p className="text-[13px] text-apple">{save.message}</p>}
+      {save.kind === 'refused' && !save.again && <p className="text-[13px] text-apple">{save.message}</p>}
     </div>
   );
 }
