@@ -13,7 +13,6 @@ import { join } from 'node:path';
 import { run, say } from './say.mjs';
 import { ensureNodeModules, root } from './setup.mjs';
 
-const folders = ['analysis', 'conditions', 'deciding', 'documents', 'exchange', 'population', 'rendering'];
 /** Lines are drawn in stretches this long, one stretch in so many. */
 const stretch = 4;
 const oneIn = 32;
@@ -61,9 +60,7 @@ await run(async () => {
   const sample = at < 0 ? 0 : Number(args[at + 1]);
   const paths = at < 0 ? args : args.toSpliced(at, 2);
   const mutate =
-    paths.length > 0
-      ? paths.flatMap(sourcesOf)
-      : folders.flatMap((folder) => sourcesOf(`core/${folder}`)).flatMap((file) => drawn(file, sample));
+    paths.length > 0 ? paths.flatMap(sourcesOf) : sourcesOf('core').flatMap((file) => drawn(file, sample));
   const folder = mkdtempSync(join(tmpdir(), 'apple-porch-mutate-'));
   const report = join(folder, 'report.json');
   const config = join(folder, 'config.json');

@@ -10,14 +10,14 @@ export const attributeIdSchema = z
 
 export const choiceSchema = z.object({
   id: z.string().min(1).max(120),
-  label: z.string().min(1).max(120),
+  label: z.string().trim().min(1).max(120),
 });
 export type Choice = z.infer<typeof choiceSchema>;
 
 const base = z.object({
   id: attributeIdSchema,
   source: z.enum(attributeSources),
-  label: z.string().min(1).max(120),
+  label: z.string().trim().min(1).max(120),
   description: z.string().max(500).default(''),
 });
 

@@ -107,3 +107,49 @@ describe('a value as a program brings it', () => {
     expect(unstorable(of('set'), ['b', 'a'])).toBeUndefined();
   });
 });
+
+describe('choices that are written as their labels', () => {
+  const label = fc.stringMatching(/^[ab;| ]{1,5}$/).map((text) => `${text.trim()}x`);
+
+  it('are read as the same ones, whatever the labels hold (property)', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(label, { minLength: 1, maxLength: 5, selector: (text) => text.toLowerCase() }),
+        fc.array(fc.nat({ max: 4 }), { minLength: 1 }),
+        (labels, wanted) => {
+          // Among labels that are made of others, as “a; b” beside “a” and “b”, none can be told from the two.
+          const apart = labels.filter((one) => !labels.some((other) => other !== one && one.includes(other)));
+          const attribute: Attribute = {
+            id: 'halls',
+            source: 'contact',
+            label: 'halls',
+            description: '',
+            type: 'set',
+            choices: apart.map((text, index) => ({ id: `c${index}`, label: text })),
+            exclusiveGroups: [],
+          };
+          const held = [...new Set(wanted.map((index) => `c${index % apart.length}`))].sort();
+          const text = valueText(attribute, held);
+          expect(parseValue(attribute, text)).toEqual({ ok: true, value: held });
+        },
+      ),
+    );
+  });
+
+  it('are the ones with that label before those with that id', () => {
+    const attribute: Attribute = {
+      id: 'hall',
+      source: 'contact',
+      label: 'hall',
+      description: '',
+      type: 'choice',
+      ordered: false,
+      choices: [
+        { id: 'roof', label: 'Dome' },
+        { id: 'dome', label: 'roof' },
+      ],
+    };
+    expect(parseValue(attribute, 'roof')).toEqual({ ok: true, value: 'dome' });
+    expect(parseValue(attribute, 'DOME')).toEqual({ ok: true, value: 'roof' });
+  });
+});

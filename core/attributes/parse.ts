@@ -89,7 +89,7 @@ export function parseValue(attribute: Attribute, raw: string): Parsed {
     }
     case 'set': {
       const ids: string[] = [];
-      for (const part of splitSet(text)) {
+      for (const part of choiceParts(attribute, text)) {
         const id = findChoice(attribute, part);
         if (id === undefined) return refuse(`“${short(part)}” is not one of the choices`);
         if (!ids.includes(id)) ids.push(id);
@@ -99,6 +99,22 @@ export function parseValue(attribute: Attribute, raw: string): Parsed {
       return { ok: true, value: ids.length > 0 ? ids : undefined };
     }
   }
+}
+
+/** The parts of a text that names choices; a label that has a separator in it is one part. */
+function choiceParts(attribute: Attribute, text: string): string[] {
+  const parts = splitSet(text);
+  if (!choicesOf(attribute).some(({ label }) => /[;|]/.test(label))) return parts;
+  const pieces = text.split(/(?<=[;|])/);
+  const found: string[] = [];
+  for (let from = 0; from < pieces.length; ) {
+    let until = pieces.length;
+    const joined = () => pieces.slice(from, until).join('').replace(/[;|]$/, '').trim();
+    while (until > from + 1 && findChoice(attribute, joined()) === undefined) until--;
+    if (joined() !== '') found.push(joined());
+    from = until;
+  }
+  return found;
 }
 
 export function splitSet(text: string): string[] {
@@ -183,8 +199,13 @@ function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | 
 
 function findChoice(attribute: Attribute, text: string): string | undefined {
   const folded = text.toLocaleLowerCase('en');
-  return choicesOf(attribute).find((choice) => choice.id === text || choice.label.toLowerCase() === folded)
-    ?.id;
+  const choices = choicesOf(attribute);
+  // What is written out are labels, so that they come first.
+  const found =
+    choices.find(({ label }) => label === text) ??
+    choices.find(({ label }) => label.toLocaleLowerCase('en') === folded) ??
+    choices.find(({ id }) => id === text);
+  return found?.id;
 }
 
 function refuse(reason: string): Parsed {

@@ -39,7 +39,7 @@ export const itemSchema = z.object({
   slug: addressSchema,
   title: z.string().trim().min(1, 'A title is needed').max(200),
   /** What may be shown of it to those who may not open it. */
-  teaser: z.string().max(500),
+  teaser: z.string().trim().max(500),
   values: z.record(z.string(), z.unknown()),
   /** Who may open it besides what its collection asks; everybody where null. */
   access: z.string().max(64).nullable(),

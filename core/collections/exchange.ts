@@ -1,9 +1,10 @@
 import Papa from 'papaparse';
-import { choicesOf } from '../attributes/attribute.ts';
+import { type Attribute, choicesOf } from '../attributes/attribute.ts';
 import { parseValue, unstorable } from '../attributes/parse.ts';
+import { withoutGuard } from '../exchange/csv.ts';
 import { slug } from '../exchange/slug.ts';
 import { csvRow, valueText } from '../exchange/write.ts';
-import type { Collection, Item } from './collection.ts';
+import { addressSchema, type Collection, type Item } from './collection.ts';
 
 export type ItemFields = Pick<Item, 'slug' | 'title' | 'teaser' | 'values' | 'from' | 'until'>;
 
@@ -53,10 +54,7 @@ export interface ReadItems {
 export function readItems(kind: 'csv' | 'json', text: string, collection: Collection): ReadItems {
   const problems: { line: number; message: string }[] = [];
   const rows = kind === 'csv' ? csvRows(text, problems) : jsonRows(text, problems);
-  const labels = new Set([
-    ...basics,
-    ...collection.fields.map(({ attribute }) => attribute.label.toLowerCase()),
-  ]);
+  const labels = new Set([...basics, ...collection.fields.map(({ attribute }) => columnOf(attribute))]);
   const unknown = new Set(rows.flatMap(({ cells }) => [...cells.keys()].filter((name) => !labels.has(name))));
   if (unknown.size > 0)
     problems.push({
@@ -91,14 +89,14 @@ function csvRows(text: string, problems: { line: number; message: string }[]): R
     if (error.code !== 'UndetectableDelimiter')
       problems.push({ line: (error.row ?? 0) + 1, message: error.message });
   const [head = [], ...rows] = parsed.data;
-  const names = head.map((name) => name.trim().toLowerCase());
+  const names = head.map((name) => withoutGuard(name).trim().toLowerCase());
   if (!names.includes('title')) {
     problems.push({ line: 1, message: 'there is no column “title”' });
     return [];
   }
   return rows.map((row, index) => ({
     line: index + 2,
-    cells: new Map(names.map((name, at) => [name, (row[at] ?? '').replace(/^'(?=[=@+-])/, '')])),
+    cells: new Map(names.map((name, at) => [name, withoutGuard(row[at] ?? '')])),
   }));
 }
 
@@ -127,6 +125,11 @@ function jsonRows(text: string, problems: { line: number; message: string }[]): 
   });
 }
 
+/** What the column of a field is called. */
+function columnOf({ label }: Attribute): string {
+  return label.trim().toLowerCase();
+}
+
 /** The item of a row, or what is wrong with it. */
 function itemOf(cells: ReadonlyMap<string, unknown>, collection: Collection): ItemFields | string {
   const word = (name: string) => {
@@ -136,7 +139,8 @@ function itemOf(cells: ReadonlyMap<string, unknown>, collection: Collection): It
   const title = word('title');
   if (title === '') return 'has no title';
   if (title.length > 200) return 'has a title of more than 200 characters';
-  const address = slug(word('address') || title).slice(0, 80);
+  const given = word('address');
+  const address = addressSchema.safeParse(given).success ? given : slug(given || title, '');
   if (address === '') return 'has a title of which no address can be made; give one';
   const moments: (string | null)[] = [];
   for (const name of ['from', 'until'] as const) {
@@ -147,9 +151,9 @@ function itemOf(cells: ReadonlyMap<string, unknown>, collection: Collection): It
   }
   const values: { [id: string]: unknown } = {};
   for (const { attribute } of collection.fields) {
-    const raw = cells.get(attribute.label.toLowerCase());
+    const raw = cells.get(columnOf(attribute));
     if (raw === undefined || raw === null || raw === '') continue;
-    if (typeof raw === 'string') {
+    if (typeof raw === 'string' && attribute.type !== 'text') {
       const parsed = parseValue(attribute, raw);
       if (!parsed.ok) return `${attribute.label}: ${parsed.reason}`;
       if (parsed.value !== undefined) values[attribute.id] = parsed.value;

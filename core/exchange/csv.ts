@@ -10,6 +10,11 @@ const longestRecord = 16 * 1024 * 1024;
 const pieceLength = 256 * 1024;
 /** A cell made harmless for spreadsheets, as our own export does: what stands after the apostrophe is meant. */
 const neutralised = /^'+[=+\-@\t\r]/;
+
+/** A cell as it was before our own export put an apostrophe before what spreadsheets take for a formula. */
+export function withoutGuard(cell: string): string {
+  return neutralised.test(cell) ? cell.slice(1) : cell;
+}
 const delimiters = [',', ';', '\t', '|'];
 
 /**
@@ -30,7 +35,7 @@ async function* checked(rows: AsyncIterable<Row>, width: number): AsyncGenerator
   for await (const record of rows) {
     const { row, cells } = record;
     if (cells.every((cell) => cell.trim() === '')) continue;
-    for (const [index, cell] of cells.entries()) if (neutralised.test(cell)) cells[index] = cell.slice(1);
+    for (const [index, cell] of cells.entries()) cells[index] = withoutGuard(cell);
     const extra = cells.slice(width).some((cell) => cell.trim() !== '');
     yield extra && record.problem === undefined
       ? { row, cells, problem: `has ${cells.length} cells, but there are ${width} columns` }
@@ -39,7 +44,7 @@ async function* checked(rows: AsyncIterable<Row>, width: number): AsyncGenerator
 }
 
 function headersFrom(cells: readonly string[]): string[] {
-  const headers = cells.map((cell) => cell.trim());
+  const headers = cells.map((cell) => withoutGuard(cell).trim());
   while (headers.at(-1) === '') headers.pop();
   if (headers.length > mostColumns)
     throw new UnreadableFile(

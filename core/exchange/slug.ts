@@ -1,12 +1,12 @@
-/** An id made of a name: lower-case letters, digits and hyphens. */
-export function slug(text: string): string {
+/** An id made of a name: lower-case letters, digits and hyphens; another word where the name has none of them. */
+export function slug(text: string, otherwise = 'column'): string {
   const plain = text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
   return (
     plain
       .replace(/[^a-z0-9]+/g, '-')
       .replace(/^-|-$/g, '')
       .slice(0, 50)
-      .replace(/-$/, '') || 'column'
+      .replace(/-$/, '') || otherwise
   );
 }
 

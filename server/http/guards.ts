@@ -69,6 +69,9 @@ export function answerErrors(log: Logger) {
 }
 
 function asRefusal(error: unknown): Refusal | undefined {
+  // Thrown by what looks at a body before it is parsed; the parser gives it a status of its own.
+  if (error instanceof Error && 'type' in error && error.type === 'entity.verify.failed')
+    return new Refusal(400, error.message);
   if (error instanceof Refusal) return error;
   // A path with a broken escape, as the router reports it.
   if (error instanceof Error && 'statusCode' in error && error.statusCode === 400 && !('type' in error))

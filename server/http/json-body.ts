@@ -3,12 +3,18 @@ import { Refusal } from '../refusal.ts';
 
 /** An escape, after any backslashes that stand for themselves. */
 const escapedHalf = /(?<!\\)(?:\\\\)*\\ud[89a-f]/i;
+/**
+ * Most objects and lists within each other. A condition may be nested a hundred deep, at two levels a group; what is
+ * deeper would take up the stack of whatever walks through it.
+ */
+const deepest = 250;
+
 /** Requests whose bodies have an escape that may be half of a character. */
 const suspected = new WeakSet<object>();
 
 /**
  * Reads a JSON body up to a size. A text with half of a character in it, as an emoji cut in two leaves, is refused: no
- * database could keep it.
+ * database could keep it. So is one that is nested too deep, before it is parsed.
  *
  * @param limit such as `2mb`
  */
@@ -17,6 +23,7 @@ export function jsonBody(limit: string): RequestHandler[] {
     express.json({
       limit,
       verify: (request, _response, bytes) => {
+        if (isDeeper(bytes, deepest)) throw new Error('The body is nested too deep.');
         if (escapedHalf.test(bytes.toString('latin1'))) suspected.add(request);
       },
     }),
@@ -38,4 +45,21 @@ function holdsHalf(body: unknown): boolean {
   } catch {
     return true;
   }
+}
+
+/** Whether a JSON text has more than so many objects and lists within each other; the text need not be sound. */
+function isDeeper(bytes: Buffer, most: number): boolean {
+  let depth = 0;
+  let isText = false;
+  for (let at = 0; at < bytes.length; at++) {
+    const byte = bytes[at];
+    if (isText) {
+      if (byte === 0x5c) at++;
+      else if (byte === 0x22) isText = false;
+    } else if (byte === 0x22) isText = true;
+    else if (byte === 0x5b || byte === 0x7b) {
+      if (++depth > most) return true;
+    } else if (byte === 0x5d || byte === 0x7d) depth--;
+  }
+  return false;
 }

@@ -10,7 +10,7 @@ import type {
   newCollectionSchema,
   StoredItem,
 } from '../../contract/collections.ts';
-import type { Attribute } from '../../core/attributes/attribute.ts';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { unstorable } from '../../core/attributes/parse.ts';
 import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
 import { readItems, writeItems } from '../../core/collections/exchange.ts';
@@ -27,6 +27,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import { CollectionRow, DocumentRow, ItemRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import { collectionFrom, type Drafts, itemFrom } from './drafts.ts';
+import { refuseGoneAudience } from './gone.ts';
 import { converter, needsConversion } from './misfits.ts';
 
 /** Addresses below the site's root that the site itself answers. */
@@ -95,7 +96,11 @@ export class Collections {
       const known = new Set(row.fields.map(({ attribute }) => attribute.id));
       const fields = wanted.fields.map((field): CollectionField => {
         if (known.has(field.attribute.id)) return field;
-        const own = fresh(`${slug(row.slug)}-${slug(field.attribute.label)}`.slice(0, 60), taken);
+        // An id is never used again, or what was left of the old field anywhere would be taken for the new one's.
+        const own = fresh(
+          `${slug(row.slug).slice(0, 20)}-${slug(field.attribute.label).slice(0, 25)}-${newId()}`,
+          taken,
+        );
         return { ...field, attribute: { ...field.attribute, id: own } };
       });
       refuseBadFields(fields);
@@ -109,14 +114,22 @@ export class Collections {
         if (!same(before.attribute, attribute))
           await convertItems(id, before.attribute, attribute, transaction);
       }
+      await forgetFields(
+        id,
+        row.fields.filter(({ attribute }) => !left.has(attribute.id)),
+        transaction,
+      );
+      refuseGoneAudience(wanted.access, row.access, snapshot);
       await row.update({ ...wanted, fields, revision: revision + 1 }, { transaction });
     });
     this.drafts.changed();
   }
 
-  /** Deletes a collection with its items. Refused where a page shows it. */
+  /** Deletes a collection with its items. Refused where a page shows it, or an audience asks for a field of it. */
   async remove(id: string): Promise<void> {
-    const { documents } = await this.drafts.snapshot();
+    const snapshot = await this.drafts.snapshot();
+    const { documents } = snapshot;
+    for (const { attribute } of (await this.collection(id)).fields) refuseUsedField(attribute, snapshot);
     const using = documents.find(
       ({ collection, content }) =>
         collection === id ||
@@ -146,6 +159,7 @@ export class Collections {
   async addItem(collectionId: string, draft: ItemDraft): Promise<StoredItem> {
     const collection = await this.collection(collectionId);
     refuseBadItem(draft, collection);
+    refuseGoneAudience(draft.access, null, await this.drafts.snapshot());
     await refuseTakenItem(collectionId, draft.slug, undefined);
     const last = await ItemRow.max<number | null, ItemRow>('position', { where: { collectionId } });
     const row = await ItemRow.create({
@@ -168,6 +182,7 @@ export class Collections {
           current: stored(row),
         });
       refuseBadItem(draft, await this.collection(row.collectionId));
+      refuseGoneAudience(draft.access, row.access, await this.drafts.snapshot());
       await refuseTakenItem(row.collectionId, draft.slug, id);
       return row.update({ ...rowOf(draft), revision: revision + 1 }, { transaction });
     });
@@ -266,6 +281,11 @@ function refuseBadFields(fields: readonly CollectionField[]): void {
     ({ attribute }, at) => labels.indexOf(attribute.label.trim().toLowerCase()) !== at,
   );
   if (twice) throw new Refusal(422, `There are two fields called “${twice.attribute.label}”.`);
+  for (const { attribute } of fields) {
+    const words = choicesOf(attribute).map(({ label }) => label.toLowerCase());
+    const again = choicesOf(attribute).find(({ label }, at) => words.indexOf(label.toLowerCase()) !== at);
+    if (again) throw new Refusal(422, `“${attribute.label}” has two choices called “${again.label}”.`);
+  }
   const basic = ['address', 'title', 'teaser', 'from', 'until'];
   const own = fields.find(({ attribute }) => basic.includes(attribute.label.trim().toLowerCase()));
   if (own) throw new Refusal(422, `Every item has “${own.attribute.label}” already. Choose another name.`);
@@ -284,6 +304,21 @@ function refuseUsedField(attribute: Attribute, { audiences, documents }: Snapsho
   const name = audience?.name ?? document?.name;
   if (name !== undefined)
     throw new Refusal(409, `“${name}” uses the field “${attribute.label}”. Take it out there first.`);
+}
+
+/** Takes the values of removed fields out of the items of a collection. */
+async function forgetFields(
+  collectionId: string,
+  fields: readonly CollectionField[],
+  transaction: Transaction,
+): Promise<void> {
+  if (fields.length === 0) return;
+  const gone = new Set(fields.map(({ attribute }) => attribute.id));
+  for (const row of await ItemRow.findAll({ where: { collectionId }, transaction, lock: true })) {
+    const kept = Object.entries(row.values).filter(([id]) => !gone.has(id));
+    if (kept.length < Object.keys(row.values).length)
+      await row.update({ values: Object.fromEntries(kept) }, { transaction });
+  }
 }
 
 /** Makes values of items values of a changed field. Refused where one can't become one. */

@@ -31,6 +31,7 @@ import { CollectionRow, DocumentRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
 import { refuseTakenAddress } from './collections.ts';
 import { type Drafts, documentFrom } from './drafts.ts';
+import { refuseGoneAudience, refuseGonePage } from './gone.ts';
 import { type People, personRecord } from './people.ts';
 import { withSanitisedHtml } from './sanitise.ts';
 
@@ -101,6 +102,7 @@ export class Documents {
   async change(id: string, change: DocumentChange): Promise<StoredDocument> {
     const { revision, name, slug, access, collection } = change;
     const content = withSanitisedHtml(change.content);
+    const snapshot = await this.drafts.snapshot();
     const saved = await inTransaction(async (transaction) => {
       const row = await DocumentRow.findByPk(id, { transaction, lock: true });
       if (!row) throw notFound('page or email');
@@ -118,6 +120,12 @@ export class Documents {
       if (slug !== undefined && slug !== row.slug) await refuseTaken(row.kind, slug, id);
       await refuseCircle(id, row.kind, content);
       if (collection) await refuseTakenCollection(collection, id);
+      if (access) {
+        const instead = (given: typeof access) =>
+          typeof given?.otherwise === 'object' ? given.otherwise.page : null;
+        refuseGoneAudience(access.audience, row.access?.audience, snapshot);
+        refuseGonePage(instead(access), row.access && instead(row.access), snapshot);
+      }
       return row.update(
         {
           name,

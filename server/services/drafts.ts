@@ -38,15 +38,14 @@ async function readDrafts(): Promise<Snapshot> {
   const [settings, attributes, audiences, documents, facts, collectionRows, itemRows] = await Promise.all([
     SettingRow.findByPk('site'),
     AttributeRow.findAll({ raw: true, order: [['position', 'ASC']] }),
-    AudienceRow.findAll({ raw: true, order: [['name', 'ASC']] }),
+    AudienceRow.findAll({ order: [['name', 'ASC']] }),
     DocumentRow.findAll({
-      raw: true,
       order: [
         ['createdAt', 'ASC'],
         ['id', 'ASC'],
       ],
     }),
-    FactRow.findAll({ raw: true, order: [['createdAt', 'ASC']] }),
+    FactRow.findAll({ order: [['createdAt', 'ASC']] }),
     CollectionRow.findAll({ order: [['createdAt', 'ASC']] }),
     ItemRow.findAll({
       order: [

@@ -249,6 +249,21 @@ const string = DataTypes.STRING;
 const instant = DataTypes.DATE(3);
 const revision = () => ({ type: DataTypes.INTEGER.UNSIGNED, defaultValue: 1 });
 
+/**
+ * A column of what may be nested as deep as people make it, kept as text: the JSON of the database ends at 32 levels. It is
+ * read through a row only; a raw query gives the text.
+ */
+const nested = (column: string) => ({
+  type: DataTypes.TEXT('long'),
+  get(this: Model): unknown {
+    const text: unknown = this.getDataValue(column);
+    return typeof text === 'string' ? JSON.parse(text) : text;
+  },
+  set(this: Model, value: unknown): void {
+    this.setDataValue(column, value === null || value === undefined ? value : JSON.stringify(value));
+  },
+});
+
 /** Keeps what the database compares in step with what it is made from. */
 function setCompared(row: Model): void {
   if (!(row instanceof ContactRow)) return;
@@ -299,7 +314,7 @@ export function defineModels(sequelize: Sequelize): void {
       id: id(),
       name: string,
       description: string,
-      condition: DataTypes.JSON,
+      condition: nested('condition'),
       ownerName: { type: string, defaultValue: '' },
       accountName: { type: string, defaultValue: '' },
       archivedAt: instant,
@@ -312,8 +327,8 @@ export function defineModels(sequelize: Sequelize): void {
   FactRow.init(
     {
       id: id(),
-      who: DataTypes.JSON,
-      also: DataTypes.JSON,
+      who: nested('who'),
+      also: nested('also'),
       accountName: string,
       revision: revision(),
       createdAt: instant,
@@ -328,7 +343,7 @@ export function defineModels(sequelize: Sequelize): void {
       accountName: string,
       name: string,
       description: string,
-      condition: DataTypes.JSON,
+      condition: nested('condition'),
     },
     table('audience_versions', 'none'),
   );
@@ -338,7 +353,7 @@ export function defineModels(sequelize: Sequelize): void {
       kind: string,
       name: string,
       slug: string,
-      content: DataTypes.JSON,
+      content: nested('content'),
       access: DataTypes.JSON,
       collectionId: string,
       revision: revision(),
@@ -399,7 +414,7 @@ export function defineModels(sequelize: Sequelize): void {
       note: string,
       accountName: string,
       changes: DataTypes.JSON,
-      snapshot: DataTypes.JSON,
+      snapshot: nested('snapshot'),
       createdAt: instant,
     },
     table('releases', 'created'),

@@ -53,7 +53,7 @@ it('brings a database of the first version up to date with everything that is in
     expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([
       { email: 'Ada@example.org', externalId: null, values: { city: 'Tarnley' } },
     ]);
-    expect(await AudienceRow.findAll({ raw: true })).toMatchObject([
+    expect(await AudienceRow.findAll()).toMatchObject([
       { name: 'All', examples: [], archivedAt: null, condition: { kind: 'all', of: [] } },
     ]);
     expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([

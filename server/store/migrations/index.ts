@@ -8,6 +8,8 @@ import { up as itemViews } from './0006-item-views.ts';
 import { up as comparedTexts } from './0007-compared-texts.ts';
 import { up as valuesThatDoNotFit } from './0008-values-that-do-not-fit.ts';
 import { up as knownLocale } from './0009-known-locale.ts';
+import { up as nestedTexts } from './0010-nested-texts.ts';
+import { up as valuesOfRemovedFields } from './0011-values-of-removed-fields.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -20,4 +22,6 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0007-compared-texts', up: ({ context }) => comparedTexts(context) },
   { name: '0008-values-that-do-not-fit', up: ({ context }) => valuesThatDoNotFit(context) },
   { name: '0009-known-locale', up: ({ context }) => knownLocale(context) },
+  { name: '0010-nested-texts', up: ({ context }) => nestedTexts(context) },
+  { name: '0011-values-of-removed-fields', up: ({ context }) => valuesOfRemovedFields(context) },
 ];
