@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { attributes, noon } from '../../test/random-conditions.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
-import { all, type Condition, not, test } from '../conditions/condition.ts';
+import { all, any, type Condition, not, test } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import { demandsOf, smallestContradiction } from './contradiction.ts';
 import { never } from './diagrams.ts';
@@ -59,6 +59,14 @@ describe('the smallest contradiction', () => {
       }),
       { numRuns: 300 },
     );
+  });
+
+  it('is one of three where there is one, though another of four comes before it', () => {
+    const yes = test('vip', 'is-yes');
+    const dusk = test('tier', 'is-one-of', 'dusk');
+    const [b, d] = [any(not(yes), dusk), any(not(yes), not(dusk))];
+    const parts = [any(yes, dusk), b, any(yes, not(dusk)), d, yes];
+    expect(found(parts).core).toEqual([b, d, yes]);
   });
 
   it('is found among more parts than are tried three by three, and still needs all that is in it', () => {

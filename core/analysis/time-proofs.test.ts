@@ -8,6 +8,7 @@ import { compile } from '../conditions/evaluate.ts';
 import { Membership } from '../deciding/membership.ts';
 import { analyseCondition } from './analyse.ts';
 import { never } from './diagrams.ts';
+import { endOf, startOf } from './moments.ts';
 import { World } from './world.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
@@ -265,5 +266,25 @@ describe('what is coming', () => {
       test('moment-weekday', 'is-one-of', 'friday'),
     );
     expect(findings(friday)[0]?.sentence).toContain('4 December 2026 at 00:00');
+  });
+});
+
+describe('when a window opens and closes', () => {
+  const catalogue = new Catalogue(attributes, 'Europe/London');
+  it('is known of what has bounds, and of nothing else', () => {
+    const later = test('moment', 'between', '2026-12-01T09:00', '2026-12-02T09:00');
+    expect(startOf(later, catalogue, instant)).toBe(Date.parse('2026-12-01T09:00Z'));
+    expect(endOf(later, catalogue)).toBe(Date.parse('2026-12-02T09:00Z'));
+    expect(startOf(later, catalogue, Date.parse('2026-12-01T10:00Z'))).toBeUndefined();
+    const weekly = recurs('2026-12-01T20:00', 60, 'FREQ=WEEKLY;COUNT=2');
+    expect(startOf(weekly, catalogue, instant)).toBe(Date.parse('2026-12-01T20:00Z'));
+    expect(endOf(weekly, catalogue)).toBe(Date.parse('2026-12-08T21:00Z'));
+    for (const without of [
+      test('moment', 'has-value'),
+      test('moment-weekday', 'is-one-of', 'friday'),
+      test('birthday', 'after', '2026-12-01'),
+      test('moment', 'before', '2026-12-01T09:00'),
+    ])
+      expect(startOf(without, catalogue, instant)).toBeUndefined();
   });
 });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Attribute } from './attribute.ts';
+import { type Attribute, choicesOf } from './attribute.ts';
 import { dayNumber, isoDate, isZone, localDay } from './calendar.ts';
 import { Catalogue } from './catalogue.ts';
 import { formatValue } from './format.ts';
@@ -131,6 +131,14 @@ describe('facts of a viewer', () => {
   it('gives an anonymous viewer nothing, and never a sign-in', () => {
     expect(value('tier', { contact: null, signedIn: true })).toBeUndefined();
     expect(value('signed-in', { contact: null, signedIn: true })).toBe(false);
+  });
+
+  it('takes a choice that is gone, or what is none, for no value', () => {
+    const tierOf = (tier: unknown) => value('tier', { contact: { tier }, signedIn: true });
+    expect(tierOf('dusk')).toBe('dusk');
+    for (const tier of ['dawn', '', 1, true, null, ['dusk']]) expect(tierOf(tier)).toBeUndefined();
+    expect(choicesOf(attribute.tier).map(({ id }) => id)).toEqual(['dusk', 'midnight']);
+    expect(choicesOf(attribute.city)).toEqual([]);
   });
 
   it('tells recognised from signed in', () => {

@@ -201,6 +201,7 @@ describe('reading', () => {
     const ends: [string, string[]][] = [
       ['it.visits', ['1.0', '2.0', '3.0']],
       ['it.renewal', ['today', 'today + duration("240h")', 'today - duration("240h")', 'date("2026-12-01")']],
+      ['it.tier', ['"dusk"', '"twilight"', '"midnight"']],
       ['it.signed_up', ['local("2026-12-01T00:00")', 'local("2026-11-01T00:00")']],
     ];
     for (const [name, values] of ends)

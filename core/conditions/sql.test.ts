@@ -63,6 +63,7 @@ describe('SQL', () => {
     expect(sql(not(all(test('vip', 'is-yes'), test('city', 'has-value')))).sql).toMatch(
       /^\(NOT \(.* AND .*\)\)$/,
     );
+    expect(sql(any(test('vip', 'is-yes'), test('city', 'has-value'))).sql).toMatch(/^\(.* OR .*\)$/);
     expect(() => sql(inAudience('gone'), {}, () => undefined)).toThrow('no audience “gone”');
   });
 

@@ -73,6 +73,14 @@ describe('reading a document', () => {
     expect(firstWords([picture, text('t', 'Words')], say)).toBe('Words');
     expect(firstWords([text('t', '  Words  ')], say)).toBe('Words');
     expect(firstWords([text('t', '   '), text('u', 'Others')], say)).toBe('Others');
+    const heading = (words: string): Node => ({
+      kind: 'heading',
+      id: 'h',
+      level: 2,
+      content: [{ type: 'text', text: words }],
+    });
+    expect(firstWords([heading(' Moon '), text('t', 'Words')], say)).toBe('Moon');
+    expect(firstWords([heading('  '), text('t', 'Words')], say)).toBe('Words');
     expect(firstWords([picture], say)).toBe('The Moon');
     expect(firstWords([], say)).toBe('');
   });

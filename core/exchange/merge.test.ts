@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { mergeIncoming, type Stored, undoFields } from './merge.ts';
+import { mergeIncoming, type Stored, sameValue, undoFields } from './merge.ts';
 import type { Incoming } from './reading.ts';
 
 const plan = { matchBy: 'email', known: 'overwrite', blank: 'keep' } as const;
@@ -89,6 +89,27 @@ describe('what an incoming person makes of a stored one', () => {
     expect(
       mergeIncoming(incoming({}, { email: undefined, externalId: '9' }), undefined, undefined, byId).kind,
     ).toBe('rejected');
+  });
+});
+
+describe('a stored value', () => {
+  it('is the same as one that says the same, and nothing is the same as no value', () => {
+    for (const [stored, value, same] of [
+      [undefined, null, true],
+      [undefined, undefined, true],
+      [undefined, '', false],
+      [undefined, 'x', false],
+      ['x', null, false],
+      ['x', 'x', true],
+      [['a', 'b'], ['b', 'a'], true],
+      [['a', 'b'], ['a'], false],
+      [['a'], 'a', false],
+    ] as const)
+      expect([
+        stored,
+        value,
+        sameValue(stored, typeof value === 'object' && value ? [...value] : value),
+      ]).toEqual([stored, value, same]);
   });
 });
 

@@ -44,6 +44,9 @@ describe('the program and the device', () => {
   it('knows bots, and nothing of a request that says nothing', () => {
     expect(readAgent({ 'user-agent': agents.bot }).isBot).toBe(true);
     expect(readAgent({})).toEqual({ device: undefined, browser: undefined, system: undefined, isBot: false });
+    // Known by its name alone, which does not say what it is.
+    expect(readAgent({ 'user-agent': 'facebookexternalhit/1.1' }).isBot).toBe(true);
+    expect(readAgent({ 'user-agent': 'Mozilla/5.0 (compatible; A made-up spider)' }).isBot).toBe(true);
     expect(readAgent({ 'user-agent': 'x'.repeat(100_000) }).isBot).toBe(false);
   });
 });
@@ -156,6 +159,14 @@ describe('a visit', () => {
       expect(Object.hasOwn(visit, attribute.id)).toBe(true);
       if (value !== undefined) expect(readValue(attribute, value)).toEqual(value);
     }
+  });
+
+  it('has the path without its query, however long either is', () => {
+    const path = (url: string) => visitOf({ ...request, url }, own)['visit-path'];
+    expect(path('/moon?a=1?b')).toBe('/moon');
+    expect(path('/moon')).toBe('/moon');
+    expect(path('?a=1')).not.toBe('?a=1');
+    expect(String(path(`/${'x'.repeat(9000)}`)).length).toBeLessThan(9000);
   });
 
   it('has what is asked for and no more', () => {
