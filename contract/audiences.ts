@@ -25,7 +25,7 @@ export type StoredAudience = z.infer<typeof storedAudienceSchema>;
 
 /** Where an audience is used. */
 export const useSchema = z.object({
-  what: z.enum(['page', 'email', 'shared', 'collection', 'item', 'audience', 'fact', 'menu']),
+  what: z.enum(['page', 'email', 'shared', 'collection', 'item', 'audience', 'fact', 'menu', 'crm']),
   id: z.string(),
   name: z.string(),
 });

@@ -67,6 +67,45 @@ export async function startDatabase(folder) {
   return { url, stop: () => (ended ? Promise.resolve() : stopProcess(child.pid)), found: false };
 }
 
+/**
+ * As {@link startDatabase}, and starts the server again whenever it ends by itself, at the address that it had.
+ *
+ * @param folder the data folder
+ * @returns {Promise<{url: (name: string) => string, stop: () => Promise<void>}>}
+ */
+export async function keepDatabase(folder) {
+  let database = await startDatabase(folder);
+  const files = filesOf(folder);
+  let isKept = true;
+  let starting = Promise.resolve();
+  const startAgain = async () => {
+    say('The database ended by itself; it is started again …');
+    try {
+      database = await startDatabase(folder);
+      say('The database is back.');
+    } catch (error) {
+      say(error.message);
+    }
+  };
+  const watch = async () => {
+    if (!isKept) return;
+    if (!runningPid(files)) {
+      starting = startAgain();
+      await starting;
+    }
+    setTimeout(watch, 500).unref();
+  };
+  setTimeout(watch, 500).unref();
+  return {
+    url: database.url,
+    async stop() {
+      isKept = false;
+      await starting;
+      await database.stop();
+    },
+  };
+}
+
 function filesOf(folder) {
   const socket = join(folder, 'database.sock');
   const short = createHash('sha256').update(folder).digest('hex').slice(0, 12);

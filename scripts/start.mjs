@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { isFree, startDatabase } from './database.mjs';
+import { isFree, keepDatabase } from './database.mjs';
 import { Refusal, run, say } from './say.mjs';
 import { startServer, watchSources } from './server-process.mjs';
 import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
@@ -34,7 +34,7 @@ await run(async () => {
       process.exit(0);
     });
 
-  const database = own ? await startDatabase(folder) : undefined;
+  const database = own ? await keepDatabase(folder) : undefined;
   if (database) stops.push(database.stop);
   if (stopping) return void (await stopAll());
   const env = {

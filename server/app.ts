@@ -4,7 +4,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express from 'express';
+import express, { type NextFunction, type Request, type Response } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
 import pino from 'pino';
@@ -40,11 +40,13 @@ import { decideRouter, frameRouter } from './site/decide.ts';
 import { ItemViews } from './site/item-views.ts';
 import { KnownTokens } from './site/known.ts';
 import { LiveSite } from './site/live.ts';
+import { siteTroubles } from './site/own-pages.ts';
 import { siteRouter } from './site/router.ts';
 import { readVisitor, signedInCookie } from './site/visitor.ts';
 import { CrmStandIn } from './standins/crm.ts';
 import { ForeignSite } from './standins/foreign-site.ts';
 import { MailServer } from './standins/mail-server.ts';
+import { answers } from './store/reach.ts';
 import { Sessions, sessionLasts } from './store/sessions.ts';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -148,6 +150,7 @@ export async function startApp(
     readVisitor(secret, sessions, cookies(signedInCookie, '/site')),
     siteRouter(site, address),
   );
+  app.use('/site', siteTroubles(site, log));
   app.use(
     '/pictures',
     // Mail programs show these on pages of their own.
@@ -162,9 +165,19 @@ export async function startApp(
   );
   app.use('/embed/frame', frameRouter(site, apiKeys));
   app.use('/v1', decideRouter(site, apiKeys, address));
+  app.get('/health', async (_request, response) => {
+    const reachable = await answers(sequelize);
+    response
+      .status(reachable ? 200 : 503)
+      .set('Cache-Control', 'no-store')
+      .json({ database: reachable ? 'reachable' : 'unreachable', release: live.current?.release ?? null });
+  });
   if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
+
+  // None of these is a screen of the studio, which every other address is.
+  app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins'], nothingHere);
 
   app.use('/api', cookies('porch_studio', '/'), sameOriginOnly, (_request, response, next) => {
     response.set('Cache-Control', 'no-store');
@@ -176,7 +189,7 @@ export async function startApp(
   app.use(['/api/documents', '/api/collections'], ...jsonBody('25mb'));
   app.use('/api', ...jsonBody('2mb'));
   app.use('/api', apiRouter(services));
-  app.use('/api', (_request, _response, next) => next(new Refusal(404, 'There is nothing at this address.')));
+  app.use('/api', nothingHere);
 
   const closeWeb = dev ? await serveWebForDevelopment(app) : serveWeb(app);
   app.use(answerErrors(log));
@@ -278,15 +291,18 @@ function fontFolders() {
   );
 }
 
+function nothingHere(_request: Request, _response: Response, next: NextFunction): void {
+  next(new Refusal(404, 'There is nothing at this address.'));
+}
+
 function serveWeb(app: express.Express): () => Promise<void> {
   const folder = join(root, 'dist/web');
   const index = join(folder, 'index.html');
-  app.use(
-    '/assets',
-    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
-  );
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }), nothingHere);
   app.use(express.static(folder, { index: false }));
-  app.get('/{*path}', (_request, response, next) => {
+  app.get('/{*path}', (request, response, next) => {
+    // A file that is not there is none; screens have no ending.
+    if (/\.\w+$/.test(request.path)) return nothingHere(request, response, next);
     if (!existsSync(index)) return next(new Refusal(404, 'The web application is not built yet.'));
     response.set('Cache-Control', 'no-cache').sendFile(index);
   });

@@ -18,6 +18,10 @@ try {
     process.env.APPLE_PORCH_DATA ?? '.data',
     process.env.APPLE_PORCH_DEV === '1',
   );
+  // Nothing that nobody waits for may end the server with all that others are doing.
+  process.on('unhandledRejection', (error) => {
+    process.stderr.write(`Something failed that nobody waited for: ${explain(error)}\n`);
+  });
   let stopping = false;
   const stop = async () => {
     if (stopping) return;

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { Refusal } from '../refusal.ts';
+import { isUnreachable } from '../store/reach.ts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -51,7 +52,7 @@ export function answerErrors(log: Logger) {
       next(error);
       return;
     }
-    const refusal = asRefusal(error);
+    const refusal = asRefusal(error) ?? asUnreachable(error, log);
     if (refusal) {
       response.status(refusal.status).json({ message: refusal.message, fields: [], ...refusal.more });
       return;
@@ -68,7 +69,16 @@ export function answerErrors(log: Logger) {
   };
 }
 
-function asRefusal(error: unknown): Refusal | undefined {
+function asUnreachable(error: unknown, log: Logger): Refusal | undefined {
+  if (!isUnreachable(error)) return undefined;
+  log.warn({ err: error }, 'the database can’t be reached');
+  return new Refusal(503, unreachable);
+}
+
+export const unreachable =
+  'The database can’t be reached just now. What was not saved yet is kept on your screen, and is tried again by itself.';
+
+export function asRefusal(error: unknown): Refusal | undefined {
   // Thrown by what looks at a body before it is parsed; the parser gives it a status of its own.
   if (error instanceof Error && 'type' in error && error.type === 'entity.verify.failed')
     return new Refusal(400, error.message);

@@ -15,5 +15,10 @@ export function parse<Output>(schema: z.ZodType<Output>, input: unknown): Output
 }
 
 /** The id of a contact, an import, a release; and that of anything with a name of its own. */
-export const serial = z.object({ id: z.coerce.number().int().min(1) });
+export const serial = z.object({
+  id: z
+    .string()
+    .regex(/^[1-9]\d{0,9}$/, 'is not a number that something could have')
+    .transform(Number),
+});
 export const named = z.object({ id: z.string().min(1).max(64) });

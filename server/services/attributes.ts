@@ -1,31 +1,33 @@
 import type { Sequelize } from 'sequelize';
 import type { Conversion, Profile, ValueKind } from '../../contract/attributes.ts';
 import type { Use } from '../../contract/audiences.ts';
+import { crmSettingsSchema } from '../../contract/crm.ts';
 import { type Bin, dateBins, numberBins } from '../../core/analysis/bins.ts';
 import {
   type Attribute,
   type AttributeType,
   attributeSchema,
+  choiceLabel,
   choicesOf,
 } from '../../core/attributes/attribute.ts';
 import { countryName } from '../../core/attributes/countries.ts';
 import { readValue } from '../../core/attributes/parse.ts';
-import type { StatedFact } from '../../core/audiences/fact.ts';
-import { attributesIn, type Condition, leavesOf, test } from '../../core/conditions/condition.ts';
+import { attributesIn, type Condition, test } from '../../core/conditions/condition.ts';
 import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
 import { same } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { mergedAttributes } from '../../core/documents/uses.ts';
 import { choicesFor } from '../../core/exchange/guess.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
 import { valueText } from '../../core/exchange/write.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { onOwnConnection } from '../store/connection.ts';
 import type { Cause } from '../store/contact-writes.ts';
-import { AttributeRow } from '../store/models.ts';
+import { AttributeRow, SettingRow } from '../store/models.ts';
 import { rewriteValues, storedValues } from '../store/rewrite-values.ts';
 import { inTransaction } from '../store/transaction.ts';
+import { factNames, listsName, namesChoice, usesOfAttribute } from './attribute-uses.ts';
 import type { Drafts } from './drafts.ts';
+import { lockedConditions, refuseChanged } from './locked-attributes.ts';
 import { converter, needsConversion, refuseMisfits } from './misfits.ts';
 import type { People } from './people.ts';
 
@@ -47,7 +49,7 @@ export class Attributes {
     if (!attribute) throw notFound('attribute');
     const { asks } = this.people;
     const total = await asks.total();
-    const uses = usesOfAttribute(id, snapshot);
+    const uses = [...usesOfAttribute(id, snapshot), ...(await this.crmUses(id))];
     if (attribute.source !== 'contact') return { total, lacking: total, bars: [], more: 0, uses };
     const scope = this.people.scopeOf(snapshot);
     const [lacking = 0] = await asks.lacking(scope, [id]);
@@ -92,6 +94,7 @@ export class Attributes {
     if (attribute.type !== before.type) await this.refuseUsedTests(id, attribute.type, snapshot);
     await this.refuseLostChoices(before, attribute, snapshot);
     await onOwnConnection(this.sequelize, async (connection) => {
+      await refuseChanged(connection, before);
       if (needsConversion(before, attribute)) {
         const convert = converter(before, attribute);
         await rewriteValues(connection, id, convert, byPerson(accountName));
@@ -146,7 +149,15 @@ export class Attributes {
             })),
           };
     const { snapshot } = await this.drafts.decider();
+    const using = snapshot.documents.find(({ content }) => listsName(content, id, from));
+    if (using)
+      throw new Refusal(
+        409,
+        `A list or form of “${using.name}” names “${choiceLabel(definition, from)}”. Take it out there first.`,
+      );
     await onOwnConnection(this.sequelize, async (connection) => {
+      await refuseChanged(connection, definition);
+      const audiences = await lockedConditions(connection);
       const merge = (value: unknown) => withMerged(value, from, into);
       await refuseMisfits(connection, definition, attribute, merge);
       await rewriteValues(connection, id, merge, byPerson(accountName));
@@ -154,12 +165,17 @@ export class Attributes {
         JSON.stringify(attribute),
         id,
       ]);
-      for (const audience of snapshot.audiences) {
+      for (const audience of audiences) {
         const condition = withChoiceMerged(audience.condition, id, from, into);
         if (same(condition, audience.condition)) continue;
+        const text = JSON.stringify(condition);
         await connection.query(
-          'UPDATE audiences SET `condition` = ?, revision = revision + 1, updatedAt = NOW(3) WHERE id = ?',
-          [JSON.stringify(condition), audience.id],
+          'UPDATE audiences SET `condition` = ?, accountName = ?, revision = revision + 1, updatedAt = NOW(3) WHERE id = ?',
+          [text, accountName, audience.id],
+        );
+        await connection.query(
+          'INSERT INTO audience_versions (audienceId, at, accountName, name, description, `condition`) VALUES (?, NOW(3), ?, ?, ?, ?)',
+          [audience.id, accountName, audience.name, audience.description, text],
         );
       }
       for (const fact of snapshot.facts ?? []) {
@@ -188,7 +204,7 @@ export class Attributes {
   /** Deletes an attribute with all its values. Refused where it is used. */
   async remove(id: string, accountName: string): Promise<void> {
     await this.row(id);
-    const uses = usesOfAttribute(id, await this.drafts.snapshot());
+    const uses = [...usesOfAttribute(id, await this.drafts.snapshot()), ...(await this.crmUses(id))];
     if (uses.length > 0)
       throw new Refusal(
         409,
@@ -196,10 +212,19 @@ export class Attributes {
         { current: uses },
       );
     await onOwnConnection(this.sequelize, async (connection) => {
+      await connection.query('SELECT id FROM attributes WHERE id = ? FOR UPDATE', [id]);
       await rewriteValues(connection, id, () => undefined, byPerson(accountName));
       await connection.query('DELETE FROM attributes WHERE id = ?', [id]);
     });
     await this.changedValues();
+  }
+
+  /** Whether the CRM fills an attribute. */
+  private async crmUses(id: string): Promise<Use[]> {
+    const settings = crmSettingsSchema.safeParse((await SettingRow.findByPk('crm'))?.value);
+    return settings.success && Object.values(settings.data.fields).includes(id)
+      ? [{ what: 'crm', id: 'crm', name: 'the fields of your CRM' }]
+      : [];
   }
 
   private async row(id: string): Promise<AttributeRow> {
@@ -310,31 +335,6 @@ export class Attributes {
         `The audience “${audience.name}” tests this attribute as it is; its tests would mean nothing for another type (${type}). Take them out first.`,
       );
   }
-}
-
-/** Where an attribute is used: in audiences that test it, in pages and emails that print it. */
-export function usesOfAttribute(id: string, snapshot: Snapshot): Use[] {
-  const audiences = snapshot.audiences
-    .filter(({ condition }) => attributesIn(condition).has(id))
-    .map((audience) => ({ what: 'audience' as const, id: audience.id, name: audience.name }));
-  const documents = snapshot.documents
-    .filter(({ content }) => mergedAttributes(content).has(id))
-    .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
-  const facts = (snapshot.facts ?? [])
-    .filter((fact) => factNames(fact, id))
-    .map((fact) => ({ what: 'fact' as const, id: fact.id, name: 'what always holds' }));
-  return [...audiences, ...documents, ...facts.slice(0, 1)];
-}
-
-function factNames({ who, also }: StatedFact, attribute: string): boolean {
-  return attributesIn(who).has(attribute) || attributesIn(also).has(attribute);
-}
-
-/** Whether a condition tests an attribute against one of its choices. */
-export function namesChoice(condition: Condition, attribute: string, choice: string): boolean {
-  for (const leaf of leavesOf(condition))
-    if (leaf.kind === 'test' && leaf.attribute === attribute && leaf.values.includes(choice)) return true;
-  return false;
 }
 
 function withMerged(value: unknown, from: string, into: string): unknown {

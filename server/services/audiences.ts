@@ -1,4 +1,4 @@
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   AudienceVersion,
@@ -27,7 +27,7 @@ import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { AudienceRow, AudienceVersionRow } from '../store/models.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, waitForTurn } from '../store/transaction.ts';
 import type { Drafts } from './drafts.ts';
 import type { People } from './people.ts';
 
@@ -79,9 +79,9 @@ export class Audiences {
 
   async create(draft: Draft, accountName: string): Promise<StoredAudience> {
     const row = await inTransaction(async (transaction) => {
-      await refuseTakenName(draft.name, null);
       const id = newId();
-      await this.refuseCircle({ ...draft, id });
+      refuseCircle({ ...draft, id }, await audiencesInTurn(transaction));
+      await refuseTakenName(draft.name, id, transaction);
       const made = await AudienceRow.create(
         { id, ...draft, ownerName: accountName, accountName },
         { transaction },
@@ -100,7 +100,8 @@ export class Audiences {
   ): Promise<StoredAudience> {
     const { revision, ...draft } = change;
     const saved = await inTransaction(async (transaction) => {
-      const row = await AudienceRow.findByPk(id, { transaction, lock: true });
+      const all = await audiencesInTurn(transaction);
+      const row = all.find((one) => one.id === id);
       if (!row) throw notFound('audience');
       if (row.revision !== revision)
         throw new Refusal(
@@ -108,8 +109,8 @@ export class Audiences {
           'Somebody saved this audience after you opened it. Your version is kept on this screen; theirs is stored.',
           { current: stored(row) },
         );
-      await refuseTakenName(draft.name, id);
-      await this.refuseCircle({ ...draft, id });
+      refuseCircle({ ...draft, id }, all);
+      await refuseTakenName(draft.name, id, transaction);
       // How it was before anybody's first change is kept too.
       if ((await AudienceVersionRow.count({ where: { audienceId: id }, transaction })) === 0)
         await keepVersion(row, transaction);
@@ -296,18 +297,6 @@ export class Audiences {
     const kinds = faces.map(({ choices, count }) => ({ isIn: choices.map((choice) => choice === 0), count }));
     return { total, sizes, kinds };
   }
-
-  private async refuseCircle(edited: Pick<Audience, 'id' | 'name' | 'condition'>): Promise<void> {
-    const { audiences } = await this.drafts.snapshot();
-    const all = [...audiences.filter((audience) => audience.id !== edited.id), edited];
-    const circle = findCircle(all);
-    if (!circle) return;
-    const names = circle.map((id) => `“${all.find((audience) => audience.id === id)?.name ?? id}”`);
-    throw new Refusal(
-      422,
-      `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
-    );
-  }
 }
 
 function shown({ kind, severity, sentence, repairs }: TodayFinding): Count['today'][number] {
@@ -363,15 +352,37 @@ function usesIn(snapshot: Snapshot): ReadonlyMap<string, Use[]> {
   return uses;
 }
 
-async function refuseTakenName(name: string, except: string | null): Promise<void> {
-  const row = await AudienceRow.findOne({ where: { name } });
-  if (row && row.id !== except)
-    throw new Refusal(422, `There is an audience called “${row.name}” already. Choose another name.`, {
+/** Every audience as it is, and as it stays until the transaction ends: nobody else makes a name or a circle meanwhile. */
+async function audiencesInTurn(transaction: Transaction): Promise<AudienceRow[]> {
+  await waitForTurn(transaction);
+  return AudienceRow.findAll({ transaction });
+}
+
+/** Refuses a name that is taken as the database compares them, which is what it keeps unique. */
+async function refuseTakenName(name: string, except: string, transaction: Transaction): Promise<void> {
+  const taken = await AudienceRow.findOne({ where: { name, id: { [Op.ne]: except } }, transaction });
+  if (taken)
+    throw new Refusal(422, `There is an audience called “${taken.name}” already. Choose another name.`, {
       fields: [{ path: 'name', message: 'is taken' }],
     });
 }
 
-async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<void> {
+/** Refuses an audience that would build on itself through others. */
+function refuseCircle(
+  edited: Pick<Audience, 'id' | 'name' | 'condition'>,
+  all: readonly AudienceRow[],
+): void {
+  const whole = [...all.filter(({ id }) => id !== edited.id), edited];
+  const circle = findCircle(whole);
+  if (!circle) return;
+  const names = circle.map((id) => `“${whole.find((audience) => audience.id === id)?.name ?? id}”`);
+  throw new Refusal(
+    422,
+    `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
+  );
+}
+
+export async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<void> {
   const { id, name, description, condition, accountName } = row;
   await AudienceVersionRow.create(
     { audienceId: id, name, description, condition, accountName },

@@ -25,7 +25,7 @@ import { valueText } from '../../core/exchange/write.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { CollectionRow, DocumentRow, ItemRow } from '../store/models.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers, waitForTurn } from '../store/transaction.ts';
 import { collectionFrom, type Drafts, itemFrom } from './drafts.ts';
 import { refuseGoneAudience } from './gone.ts';
 import { converter, needsConversion } from './misfits.ts';
@@ -65,13 +65,12 @@ export class Collections {
   }
 
   async create(draft: z.infer<typeof newCollectionSchema>): Promise<{ id: string }> {
-    await refuseTakenAddress(draft.slug, undefined);
-    const row = await CollectionRow.create({
-      id: newId(),
-      ...draft,
-      fields: [],
-      access: null,
-      locked: false,
+    const row = await inTransactionAmongOthers(async (transaction) => {
+      await refuseTakenAddress(draft.slug, undefined, transaction);
+      return CollectionRow.create(
+        { id: newId(), ...draft, fields: [], access: null, locked: false },
+        { transaction },
+      );
     });
     this.drafts.changed();
     return { id: row.id };
@@ -79,11 +78,11 @@ export class Collections {
 
   async change(id: string, change: CollectionChange): Promise<void> {
     const { revision, ...wanted } = change;
-    await refuseTakenAddress(wanted.slug, id);
     const { snapshot, catalogue } = await this.drafts.decider();
     await inTransaction(async (transaction) => {
       const row = await CollectionRow.findByPk(id, { transaction, lock: true });
       if (!row) throw notFound('collection');
+      await refuseTakenAddress(wanted.slug, id, transaction);
       if (row.revision !== revision)
         throw new Refusal(
           409,
@@ -157,16 +156,18 @@ export class Collections {
   }
 
   async addItem(collectionId: string, draft: ItemDraft): Promise<StoredItem> {
-    const collection = await this.collection(collectionId);
-    refuseBadItem(draft, collection);
     refuseGoneAudience(draft.access, null, await this.drafts.snapshot());
-    await refuseTakenItem(collectionId, draft.slug, undefined);
-    const last = await ItemRow.max<number | null, ItemRow>('position', { where: { collectionId } });
-    const row = await ItemRow.create({
-      id: newId(),
-      collectionId,
-      ...rowOf(draft),
-      position: (last ?? 0) + 1,
+    const row = await inTransaction(async (transaction) => {
+      refuseBadItem(draft, await lockedCollection(collectionId, transaction));
+      await refuseTakenItem(collectionId, draft.slug, undefined, transaction);
+      const last = await ItemRow.max<number | null, ItemRow>('position', {
+        where: { collectionId },
+        transaction,
+      });
+      return ItemRow.create(
+        { id: newId(), collectionId, ...rowOf(draft), position: (last ?? 0) + 1 },
+        { transaction },
+      );
     });
     this.drafts.changed();
     return stored(await row.reload());
@@ -174,6 +175,7 @@ export class Collections {
 
   async changeItem(id: string, change: z.infer<typeof itemChangeSchema>): Promise<StoredItem> {
     const { revision, ...draft } = change;
+    const snapshot = await this.drafts.snapshot();
     const saved = await inTransaction(async (transaction) => {
       const row = await ItemRow.findByPk(id, { transaction, lock: true });
       if (!row) throw notFound('item');
@@ -181,9 +183,9 @@ export class Collections {
         throw new Refusal(409, `Somebody changed “${row.title}” after you opened it. Yours was not stored.`, {
           current: stored(row),
         });
-      refuseBadItem(draft, await this.collection(row.collectionId));
-      refuseGoneAudience(draft.access, row.access, await this.drafts.snapshot());
-      await refuseTakenItem(row.collectionId, draft.slug, id);
+      refuseBadItem(draft, await lockedCollection(row.collectionId, transaction));
+      refuseGoneAudience(draft.access, row.access, snapshot);
+      await refuseTakenItem(row.collectionId, draft.slug, id, transaction);
       return row.update({ ...rowOf(draft), revision: revision + 1 }, { transaction });
     });
     this.drafts.changed();
@@ -258,11 +260,24 @@ export class Collections {
   }
 }
 
+/** A collection that keeps its fields until the transaction ends. */
+async function lockedCollection(id: string, transaction: Transaction): Promise<Collection> {
+  const row = await CollectionRow.findByPk(id, { transaction, lock: true });
+  if (!row) throw notFound('collection');
+  return collectionFrom(row);
+}
+
 /** Refuses an address on the site that is taken by a page, a collection or the site itself. */
-export async function refuseTakenAddress(address: string, except: string | undefined): Promise<void> {
+export async function refuseTakenAddress(
+  address: string,
+  except: string | undefined,
+  transaction: Transaction,
+): Promise<void> {
+  // Pages and collections share the addresses; who makes one waits for who is making another.
+  await waitForTurn(transaction);
   const [page, collection] = await Promise.all([
-    DocumentRow.findOne({ where: { kind: 'page', slug: address } }),
-    CollectionRow.findOne({ where: { slug: address } }),
+    DocumentRow.findOne({ where: { kind: 'page', slug: address }, transaction }),
+    CollectionRow.findOne({ where: { slug: address }, transaction }),
   ]);
   const taken = [page, collection].find((row) => row && row.id !== except);
   if (reserved.has(address))
@@ -364,8 +379,9 @@ async function refuseTakenItem(
   collectionId: string,
   address: string,
   except: string | undefined,
+  transaction: Transaction,
 ): Promise<void> {
-  const row = await ItemRow.findOne({ where: { collectionId, slug: address } });
+  const row = await ItemRow.findOne({ where: { collectionId, slug: address }, transaction });
   if (row && row.id !== except)
     throw new Refusal(422, `“${row.title}” has the address “${address}” already. Choose another.`, {
       fields: [{ path: 'slug', message: 'is taken' }],

@@ -1,3 +1,4 @@
+import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   Cast,
@@ -28,7 +29,7 @@ import { newId } from '../ids.ts';
 import type { Scope } from '../jobs/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { CollectionRow, DocumentRow } from '../store/models.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import { refuseTakenAddress } from './collections.ts';
 import { type Drafts, documentFrom } from './drafts.ts';
 import { refuseGoneAudience, refuseGonePage } from './gone.ts';
@@ -68,16 +69,16 @@ export class Documents {
   }
 
   async create({ kind, name, slug }: z.infer<typeof newDocumentSchema>): Promise<StoredDocument> {
-    await refuseTaken(kind, slug, undefined);
-    const row = await DocumentRow.create({
-      id: newId(),
-      kind,
-      name,
-      slug,
-      content: emptyContent(kind, name),
-    });
+    const row = await this.made({ kind, name, slug, content: emptyContent(kind, name) });
     this.drafts.changed();
     return stored(await row.reload());
+  }
+
+  private made(document: Pick<DocumentRow, 'kind' | 'name' | 'slug' | 'content'>): Promise<DocumentRow> {
+    return inTransactionAmongOthers(async (transaction) => {
+      await refuseTaken(document.kind, document.slug, undefined, transaction);
+      return DocumentRow.create({ id: newId(), ...document }, { transaction });
+    });
   }
 
   /** Makes a page of one written in HTML, and says what of it was left out. */
@@ -86,7 +87,6 @@ export class Documents {
     slug,
     html,
   }: z.infer<typeof htmlPageSchema>): Promise<z.infer<typeof fromHtmlSchema>> {
-    await refuseTaken('page', slug, undefined);
     const { blocks, dropped } = blocksFromHtml(html, newId);
     if (blocks.length === 0)
       throw new Refusal(
@@ -94,7 +94,7 @@ export class Documents {
         'There is nothing in it that a page could show: no heading, text, link or picture.',
       );
     const content = storable('page', { subject: [], preview: [], body: blocks });
-    const row = await DocumentRow.create({ id: newId(), kind: 'page', name, slug, content });
+    const row = await this.made({ kind: 'page', name, slug, content });
     this.drafts.changed();
     return { id: row.id, dropped: [...dropped] };
   }
@@ -117,9 +117,9 @@ export class Documents {
           `Somebody saved “${row.name}” after you opened it. Your version is kept on this screen; theirs is stored.`,
           { current: stored(row) },
         );
-      if (slug !== undefined && slug !== row.slug) await refuseTaken(row.kind, slug, id);
-      await refuseCircle(id, row.kind, content);
-      if (collection) await refuseTakenCollection(collection, id);
+      if (slug !== undefined && slug !== row.slug) await refuseTaken(row.kind, slug, id, transaction);
+      await refuseCircle(id, row.kind, content, transaction);
+      if (collection) await refuseTakenCollection(collection, id, transaction);
       if (access) {
         const instead = (given: typeof access) =>
           typeof given?.otherwise === 'object' ? given.otherwise.page : null;
@@ -254,26 +254,42 @@ function emptyContent(kind: DocumentKind, name: string): Content {
       };
 }
 
-async function refuseTaken(kind: DocumentKind, slug: string, except: string | undefined): Promise<void> {
-  if (kind === 'page' && slug !== '') return refuseTakenAddress(slug, except);
-  const taken = await DocumentRow.findOne({ where: { kind, slug } });
+async function refuseTaken(
+  kind: DocumentKind,
+  slug: string,
+  except: string | undefined,
+  transaction: Transaction,
+): Promise<void> {
+  if (kind === 'page' && slug !== '') return refuseTakenAddress(slug, except, transaction);
+  const taken = await DocumentRow.findOne({ where: { kind, slug }, transaction });
   if (taken && taken.id !== except)
     throw new Refusal(422, `“${taken.name}” has the address “${slug || '/'}” already. Choose another.`, {
       fields: [{ path: 'slug', message: 'is taken' }],
     });
 }
 
-async function refuseTakenCollection(collectionId: string, except: string): Promise<void> {
-  if (!(await CollectionRow.findByPk(collectionId))) throw notFound('collection');
-  const other = await DocumentRow.findOne({ where: { collectionId } });
+async function refuseTakenCollection(
+  collectionId: string,
+  except: string,
+  transaction: Transaction,
+): Promise<void> {
+  // Locked, so that two pages can't take it at once.
+  if (!(await CollectionRow.findByPk(collectionId, { transaction, lock: true })))
+    throw notFound('collection');
+  const other = await DocumentRow.findOne({ where: { collectionId }, transaction });
   if (other && other.id !== except)
     throw new Refusal(422, `“${other.name}” shows the items of this collection already.`);
 }
 
 /** Refuses shared content that would stand in itself, through any number of pieces. */
-async function refuseCircle(id: string, kind: DocumentKind, content: Content): Promise<void> {
+async function refuseCircle(
+  id: string,
+  kind: DocumentKind,
+  content: Content,
+  transaction: Transaction,
+): Promise<void> {
   if (piecesIn(content).size === 0 || kind !== 'shared') return;
-  const rows = await DocumentRow.findAll({ where: { kind: 'shared' } });
+  const rows = await DocumentRow.findAll({ where: { kind: 'shared' }, transaction, lock: true });
   const pieces = piecesOf(rows.map((row) => (row.id === id ? { id, kind, content } : row)));
   const circle = circleOfPieces(pieces);
   if (!circle) return;

@@ -16,7 +16,7 @@ import type { Unused } from '../jobs/undo-import.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { accessOf } from '../store/connection.ts';
 import { ImportRow } from '../store/models.ts';
-import { namesChoice, usesOfAttribute } from './attributes.ts';
+import { namesChoice, usesOfAttribute } from './attribute-uses.ts';
 import type { Drafts } from './drafts.ts';
 import type { People } from './people.ts';
 
@@ -50,6 +50,8 @@ export class Imports {
   private readonly running = new Map<number, Running>();
   /** Those that something is begun for, from the moment it is asked for. */
   private readonly busy = new Set<number>();
+  /** Those whose file is still on its way. */
+  private readonly uploading = new Set<number>();
   private readonly threads: ImportThreads;
 
   constructor(
@@ -71,6 +73,7 @@ export class Imports {
   async list() {
     this.threads.prepare();
     const rows = await ImportRow.findAll({ order: [['id', 'DESC']], limit: listed });
+    for (const row of rows) await this.settled(row);
     return rows.map((row) => this.shown(row));
   }
 
@@ -89,6 +92,7 @@ export class Imports {
     const row = await ImportRow.create({ name, bytes: 0, status: 'reading', accountName });
     const path = this.pathOf(row.id);
     let bytes = 0;
+    this.uploading.add(row.id);
     try {
       const limited = new Transform({
         transform(piece: Buffer, _encoding, done) {
@@ -101,8 +105,9 @@ export class Imports {
       rmSync(path, { force: true });
       await row.destroy();
       throw error;
+    } finally {
+      this.uploading.delete(row.id);
     }
-    await row.update({ bytes });
     await this.start(row, 'reading', { name: 'survey', path, bytes }, async (survey) => {
       const { catalogue } = await this.drafts.decider();
       await row.update({
@@ -225,7 +230,12 @@ export class Imports {
     if (this.busy.has(row.id)) throw inUse();
     this.busy.add(row.id);
     const before = row.status;
-    await row.update({ status });
+    await row
+      .update({ status, ...(status === 'reading' && 'bytes' in job && { bytes: job.bytes }) })
+      .catch((error) => {
+        this.busy.delete(row.id);
+        throw error;
+      });
     const running: Running = { status, progress: 0, stop: async () => {}, ended: Promise.resolve() };
     const { result, stop } = this.threads.run(job, (share) => {
       running.progress = share;
@@ -237,6 +247,8 @@ export class Imports {
         const still = status === 'reading' ? (error instanceof StoppedJob ? 'cancelled' : 'failed') : before;
         return row.update({ status: still, failure: wordsFor(error).slice(0, 1000) });
       })
+      // Where the database is gone, the row is settled as soon as somebody looks at it again.
+      .catch(() => undefined)
       .then(() => undefined)
       .finally(() => {
         this.running.delete(row.id);
@@ -283,7 +295,14 @@ export class Imports {
   private async row(id: number): Promise<ImportRow> {
     const row = await ImportRow.findByPk(id);
     if (!row) throw notFound('import');
-    return row;
+    return this.settled(row);
+  }
+
+  /** An import that was in the middle of something when the database went away, as it stands now. */
+  private async settled(row: ImportRow): Promise<ImportRow> {
+    const now = interrupted[row.status];
+    if (!now || this.busy.has(row.id) || this.uploading.has(row.id)) return row;
+    return row.update({ status: now.status, failure: now.failure.replace('The server', 'The database') });
   }
 
   /** An import that nothing runs for, and that is where something can be begun. */

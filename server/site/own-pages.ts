@@ -1,9 +1,13 @@
-import type { Response } from 'express';
+import { randomUUID } from 'node:crypto';
+import type { NextFunction, Request, Response } from 'express';
+import type { Logger } from 'pino';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { Facts, type Viewer } from '../../core/attributes/viewer.ts';
 import { Flat } from '../../core/rendering/flatten.ts';
 import { element, type Markup, nothingGiven } from '../../core/rendering/markup.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
+import { asRefusal } from '../http/guards.ts';
+import { isUnreachable } from '../store/reach.ts';
 import type { Site } from './site.ts';
 
 /** Pages of the server's own in the site's frame. */
@@ -65,6 +69,32 @@ export function sendNotFound(site: Site, response: Response, viewer: Viewer = no
       : [element('h1', { class: 'heading' }, ['This site opens with its first release'])],
     viewer,
   );
+}
+
+/** What goes wrong on the site is told people in its own looks, and programs as data; what it was stands in the log. */
+export function siteTroubles(site: Site, log: Logger) {
+  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+    if (response.headersSent || request.accepts(['html', 'json']) !== 'html') {
+      next(error);
+      return;
+    }
+    const refusal = asRefusal(error);
+    if (refusal?.status === 404) sendNotFound(site, response);
+    else if (refusal) sendOwnPage(site, response, refusal.status, 'Not possible', trouble(refusal.message));
+    else {
+      const id = randomUUID();
+      const isOut = isUnreachable(error);
+      log.error({ err: error, request: id, path: request.path }, 'a page could not be sent');
+      response.set('X-Request-Id', id);
+      if (isOut) response.set('Retry-After', '10');
+      const message = 'Please try again in a minute.';
+      sendOwnPage(site, response, isOut ? 503 : 500, 'Not just now', trouble(message));
+    }
+  };
+}
+
+function trouble(message: string): Markup[] {
+  return [element('h1', { class: 'heading' }, ['This did not work']), element('p', {}, [message])];
 }
 
 /** For who is signed in, and may still not open something. */

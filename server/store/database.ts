@@ -3,6 +3,7 @@ import { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { migrations } from './migrations/index.ts';
 import { defineModels } from './models.ts';
+import { refuseStrayQueries } from './transaction.ts';
 
 /**
  * Connects to a MariaDB database, makes it when it is not there, and brings its tables up to date.
@@ -17,8 +18,9 @@ export async function openDatabase(url: string): Promise<Sequelize> {
     // Instants are kept and read in UTC whatever zone the server stands in.
     timezone: '+00:00',
     dialectOptions: { charset: 'utf8mb4' },
-    pool: { max: 8, idle: 30_000 },
+    pool: { max: 8, idle: 30_000, acquire: 15_000 },
   });
+  if (process.env.NODE_ENV !== 'production') refuseStrayQueries(sequelize);
   defineModels(sequelize);
   const umzug = new Umzug({
     migrations,

@@ -2,6 +2,7 @@ import useSWR, { mutate, type SWRResponse } from 'swr';
 import type { z } from 'zod';
 import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
 import type { Session } from '../../contract/session.ts';
+import { noteReach } from './reach.ts';
 
 /** A request that the server refused, with its words for the person. */
 export class RequestError extends Error {
@@ -95,8 +96,10 @@ function send(method: Method, path: string, body: unknown): Promise<Response> {
 
 async function answered(request: Promise<Response>, path: string): Promise<Response> {
   const response = await request.catch(() => {
+    noteReach(false);
     throw new RequestError(0, offline);
   });
+  noteReach(response.status !== 503);
   if (response.ok) return response;
   const refusal = refusalSchema.safeParse(await response.json().catch(() => undefined));
   if (response.status === 401 && path !== '/session') askSessionAgain();

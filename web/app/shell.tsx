@@ -9,6 +9,7 @@ import { call, callWithoutAnswer, setSession, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
 import { storeAllWork, storeWorkAgain } from './open-work.ts';
+import { useIsOutOfReach } from './reach.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
 // Loaded when they are needed; most visits to the studio begin with neither.
@@ -87,7 +88,12 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
-  const waiting = pending?.changes.length ?? 0;
+  const waiting = pending?.changes.length;
+  const isOut = useIsOutOfReach();
+  // What is written meanwhile waits for it.
+  useEffect(() => {
+    if (!isOut) storeWorkAgain();
+  }, [isOut]);
   return (
     <div className="flex h-full min-w-[960px] flex-col">
       <a
@@ -125,9 +131,10 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
             <kbd className="ml-auto rounded border border-line px-1 font-sans text-[11px]">Ctrl K</kbd>
           </button>
           <span className="text-[13px] text-quiet" role="status">
-            {waiting === 0
-              ? 'everything is live'
-              : `${waiting} ${waiting === 1 ? 'change' : 'changes'} not live`}
+            {waiting !== undefined &&
+              (waiting === 0
+                ? 'everything is live'
+                : `${waiting} ${waiting === 1 ? 'change' : 'changes'} not live`)}
           </span>
           <Button look="primary" className="h-8" onClick={release}>
             Release…
@@ -137,6 +144,11 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
           </IconButton>
         </div>
       </header>
+      {isOut && (
+        <p role="alert" className="shrink-0 border-b border-apple/40 bg-apple-wash px-4 py-2">
+          The server or its database can’t be reached. What you write is kept here, and saved when it is back.
+        </p>
+      )}
       <main id="work" tabIndex={-1} className={`min-h-0 flex-1 outline-none ${busy ? 'opacity-80' : ''}`}>
         <Suspense>
           <Part name="This screen" of={pathname}>

@@ -26,6 +26,7 @@ const kinds = {
   audience: 'audiences',
   fact: 'people/facts#',
   menu: 'site-settings#',
+  crm: 'people/sync#',
 } as const;
 
 /** One attribute: what it is, what the contacts hold of it, where it is used. */

@@ -1,0 +1,35 @@
+import { ConnectionError, DatabaseError, type Sequelize, TimeoutError } from 'sequelize';
+
+/** What Node.js and the database's protocol call a connection that is not there, or not any more. */
+const lost = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'ENOTFOUND',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CON_COUNT_ERROR',
+]);
+
+/** Whether an error is no fault of what was asked: the database can't be reached, or went away meanwhile. */
+export function isUnreachable(error: unknown): boolean {
+  if (error instanceof ConnectionError || error instanceof TimeoutError) return true;
+  if (error instanceof DatabaseError) return isUnreachable(error.original);
+  if (!(error instanceof Error)) return false;
+  if ('code' in error && typeof error.code === 'string' && lost.has(error.code)) return true;
+  // What a thread tells has its words only.
+  return /ECONNREFUSED|ECONNRESET|EPIPE|closed state|Connection lost|server closed the connection/i.test(
+    error.message,
+  );
+}
+
+/** Whether the database answers now. */
+export async function answers(sequelize: Sequelize): Promise<boolean> {
+  try {
+    await sequelize.query('SELECT 1');
+    return true;
+  } catch {
+    return false;
+  }
+}
