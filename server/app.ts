@@ -13,10 +13,13 @@ import type { Viewer } from '../core/attributes/viewer.ts';
 import { demoPictures } from '../demo/scenario.ts';
 import { apiRouter } from './http/api.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
+import { knownHostsOnly } from './http/hosts.ts';
 import { jsonBody } from './http/json-body.ts';
 import { sessionRouter } from './http/session.ts';
+import { MarkupThread } from './jobs/markup-thread.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
+import { Outside } from './outside.ts';
 import { Refusal } from './refusal.ts';
 import { instanceSecret, isDemo } from './services/accounts.ts';
 import { ApiKeys } from './services/api-keys.ts';
@@ -55,6 +58,7 @@ export interface RunningApp {
   readonly address: string;
   readonly demo: boolean;
   readonly live: LiveSite;
+  readonly drafts: Drafts;
   readonly people: People;
   readonly crmStandIn: CrmStandIn | undefined;
   readonly foreignSite: ForeignSite | undefined;
@@ -100,10 +104,16 @@ export async function startApp(
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
   const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;
-  const crm = new Crm(sequelize, people, drafts, crmStandIn, `${address}/stand-ins/crm`);
-  crm.start();
+  const mayBePrivate = new Set(wordsOf(process.env.PRIVATE_HOSTS));
+  if (demo) mayBePrivate.add(new URL(address).host);
+  const outside = new Outside(mayBePrivate);
+  const crm = new Crm(sequelize, people, drafts, crmStandIn, `${address}/stand-ins/crm`, outside);
   const apiKeys = new ApiKeys();
   const foreign = demo ? await startForeignSite(port, address, live, apiKeys) : undefined;
+  // What the demo brings along stands on this machine.
+  if (foreign) mayBePrivate.add(new URL(foreign.origin).host);
+  crm.start();
+  const markup = new MarkupThread();
   const contacts = new Contacts(people, drafts);
   const sessions = new Sessions(sequelize);
   const services = {
@@ -118,9 +128,9 @@ export async function startApp(
     facts: new StatedFacts(people, drafts),
     collections: new Collections(drafts),
     presence: new Presence(),
-    documents: new Documents(people, drafts),
+    documents: new Documents(people, drafts, markup),
     apiKeys,
-    installation: new InstallationCheck(live, apiKeys),
+    installation: new InstallationCheck(live, apiKeys, outside, markup),
     settings: new Settings(drafts),
     exportFace: async (id: string, viewer: Viewer) =>
       exportedFace(await drafts.snapshot(), id, viewer, root, address, views.counts),
@@ -134,6 +144,7 @@ export async function startApp(
   // The first question is then as quick as the next.
   await services.audiences.list();
   app.disable('x-powered-by');
+  app.use(knownHostsOnly(address, wordsOf(process.env.PUBLIC_ORIGINS)));
   app.use(securityHeaders(dev));
   const cookies = (name: string, path: string) =>
     session({
@@ -199,6 +210,7 @@ export async function startApp(
     address,
     demo,
     live,
+    drafts,
     people,
     crmStandIn,
     foreignSite: foreign,
@@ -212,10 +224,16 @@ export async function startApp(
       await views.write();
       await mailServer.stop();
       await imports.stop();
+      await markup.stop();
       await people.asks.stop();
       await sequelize.close();
     },
   };
+}
+
+/** What a setting lists, with commas between. */
+function wordsOf(setting: string | undefined): string[] {
+  return (setting ?? '').split(',').flatMap((word) => word.trim() || []);
 }
 
 /** A server that listens already; requests that come before there is anything to serve them wait until there is. */

@@ -14,6 +14,7 @@ import {
 import { addressKey } from '../../core/exchange/address-key.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import { attributesOf, mergeSynced, readSynced, type Synced } from '../../core/exchange/synced.ts';
+import { type Outside, RefusedAddress } from '../outside.ts';
 import { Refusal } from '../refusal.ts';
 import { type CrmStandIn, crmKey } from '../standins/crm.ts';
 import { onOwnConnection } from '../store/connection.ts';
@@ -25,7 +26,8 @@ import type { People } from './people.ts';
 const settingsKey = 'crm';
 const stateKey = 'crm-state';
 const mostTries = 6;
-const patience = 20_000;
+const patience = 10_000;
+const longest = 20_000_000;
 const reasonsShown = 20;
 const minute = 60_000;
 
@@ -57,6 +59,7 @@ export class Crm {
     private readonly drafts: Drafts,
     private readonly standIn: CrmStandIn | undefined,
     private readonly standInAddress: string,
+    private readonly outside: Outside,
     /** Milliseconds that the first wait takes; each next one twice as long. */
     private readonly firstWait = 1000,
   ) {}
@@ -260,23 +263,28 @@ export class Crm {
   ): Promise<unknown> {
     for (let tries = 1; ; tries++) {
       signal.throwIfAborted();
-      const tried = await fetch(`${address.replace(/\/$/, '')}${path}`, {
-        headers: { authorization: `Bearer ${key}` },
-        signal: AbortSignal.any([signal, AbortSignal.timeout(patience)]),
-      }).catch((error: unknown) => error);
-      if (tried instanceof Response && tried.ok) return tried.json();
+      const tried = await this.outside
+        .get(`${address.replace(/\/$/, '')}${path}`, {
+          headers: { authorization: `Bearer ${key}` },
+          signal,
+          patience,
+          longest,
+        })
+        .catch((error: unknown) => (error instanceof Error ? error : new Error(String(error))));
+      if (tried instanceof RefusedAddress) throw tried;
+      if (!(tried instanceof Error) && tried.status === 200) return JSON.parse(tried.text);
       signal.throwIfAborted();
-      if (tried instanceof Response && tried.status < 500 && tried.status !== 429)
+      if (!(tried instanceof Error) && tried.status < 500 && tried.status !== 429)
         throw new Error(
           tried.status === 401 ? 'The key is refused.' : `Their service answers ${tried.status}.`,
         );
       if (tries >= mostTries)
         throw new Error(
-          tried instanceof Response
-            ? `Their service answered ${tried.status} ${mostTries} times.`
-            : 'Their service can’t be reached.',
+          tried instanceof Error
+            ? `Their service can’t be reached. ${tried.message}`
+            : `Their service answered ${tried.status} ${mostTries} times.`,
         );
-      const asked = tried instanceof Response ? Number(tried.headers.get('retry-after')) * 1000 : 0;
+      const asked = tried instanceof Error ? 0 : Number(tried.headers['retry-after']) * 1000;
       waited();
       await wait(asked > 0 ? Math.min(asked, minute) : this.firstWait * 2 ** (tries - 1), undefined, {
         signal,

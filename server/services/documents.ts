@@ -23,9 +23,9 @@ import { newBlock } from '../../core/documents/edit.ts';
 import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.ts';
 import { audiencesOf, audiencesOfDocument } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';
-import { blocksFromHtml } from '../../core/exchange/html.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { newId } from '../ids.ts';
+import type { MarkupThread } from '../jobs/markup-thread.ts';
 import type { Scope } from '../jobs/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { CollectionRow, DocumentRow } from '../store/models.ts';
@@ -40,6 +40,7 @@ export class Documents {
   constructor(
     private readonly people: People,
     private readonly drafts: Drafts,
+    private readonly markup: MarkupThread,
   ) {}
 
   async list(): Promise<ListedDocument[]> {
@@ -87,7 +88,7 @@ export class Documents {
     slug,
     html,
   }: z.infer<typeof htmlPageSchema>): Promise<z.infer<typeof fromHtmlSchema>> {
-    const { blocks, dropped } = blocksFromHtml(html, newId);
+    const { blocks, dropped } = await this.markup.read({ name: 'blocks', html });
     if (blocks.length === 0)
       throw new Refusal(
         422,

@@ -1,30 +1,27 @@
-import { getAttributeValue, getElementsByTagName } from 'domutils';
-import { parseDocument } from 'htmlparser2';
 import type { z } from 'zod';
 import type { Installation, installationRequestSchema } from '../../contract/decide.ts';
+import type { MarkupThread } from '../jobs/markup-thread.ts';
+import { type Outside, OutsideError } from '../outside.ts';
 import { Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import type { ApiKeys } from './api-keys.ts';
 
 const longest = 5_000_000;
-const patience = 5000;
+const patience = 10_000;
 
 /** Looks whether another site's page has what it needs: the script with its key, and each slot once. */
 export class InstallationCheck {
   constructor(
     private readonly live: LiveSite,
     private readonly keys: ApiKeys,
+    private readonly outside: Outside,
+    private readonly markup: MarkupThread,
   ) {}
 
   async check(request: z.infer<typeof installationRequestSchema>): Promise<Installation> {
     const html = 'html' in request ? request.html : await this.fetched(request.url);
-    const document = parseDocument(html);
-    const elements = getElementsByTagName('*', document.children);
-    const times = new Map<string, number>();
-    for (const element of elements) {
-      const key = getAttributeValue(element, 'data-porch-slot')?.trim();
-      if (key !== undefined) times.set(key, (times.get(key) ?? 0) + 1);
-    }
+    const there = await this.markup.read({ name: 'installed', html });
+    const times = new Map(there.slots.map(({ key, times: found }) => [key, found]));
     const known = new Map(
       (this.live.current?.compiled.slotKeys() ?? []).map(({ key, page, slot }) => [key, `${page}: ${slot}`]),
     );
@@ -43,7 +40,7 @@ export class InstallationCheck {
     for (const key of expected)
       if (!times.has(key))
         slots.push({ key, name: known.get(key) ?? null, state: 'missing', meant: null, times: 0 });
-    const script = await this.script(elements);
+    const script = await this.script(there.key);
     return {
       script,
       slots,
@@ -51,14 +48,9 @@ export class InstallationCheck {
     };
   }
 
-  private async script(elements: ReturnType<typeof getElementsByTagName>): Promise<Installation['script']> {
-    const tag = elements.find(
-      (element) =>
-        element.name === 'script' && /\/embed\/porch\.js$/.test(getAttributeValue(element, 'src') ?? ''),
-    );
-    if (!tag) return 'missing';
-    const key = getAttributeValue(tag, 'data-key') ?? '';
-    if (key === '') return 'without-key';
+  private async script(key: string | null | undefined): Promise<Installation['script']> {
+    if (key === undefined) return 'missing';
+    if (key === null) return 'without-key';
     return (await this.keys.find(key)) ? 'there' : 'unknown-key';
   }
 
@@ -67,20 +59,13 @@ export class InstallationCheck {
     const { origin } = new URL(url);
     if (!(await this.keys.origins()).has(origin))
       throw new Refusal(422, `No key is for ${origin}. Make one for it first, or paste the page's source.`);
-    let response: Response;
-    try {
-      response = await fetch(url, { redirect: 'error', signal: AbortSignal.timeout(patience) });
-    } catch (error) {
-      throw new Refusal(422, `The page can’t be reached: ${error instanceof Error ? error.message : error}.`);
-    }
-    if (!response.ok) throw new Refusal(422, `The page answers ${response.status}.`);
-    let html = '';
-    const decoder = new TextDecoder();
-    for await (const chunk of response.body ?? []) {
-      html += decoder.decode(chunk, { stream: true });
-      if (html.length > longest) throw new Refusal(422, 'The page is larger than 5 MB.');
-    }
-    return html;
+    const answer = await this.outside.get(url, { patience, longest }).catch((error: unknown) => {
+      if (error instanceof OutsideError)
+        throw new Refusal(422, `The page can’t be reached: ${error.message}`);
+      throw error;
+    });
+    if (answer.status !== 200) throw new Refusal(422, `The page answers ${answer.status}.`);
+    return answer.text;
   }
 }
 

@@ -171,8 +171,13 @@ describe('bad requests', () => {
     const deep = `${'{"kind":"not","of":'.repeat(10_000)}{"kind":"all","of":[]}${'}'.repeat(10_000)}`;
     const body = `{"name":"deep","condition":${deep}}`;
     const answer = await studio.call('POST', '/api/audiences', body, { 'content-type': 'application/json' });
-    expect(answer.status).toBe(400);
-    expect(answer.body.fields[0].message).toContain('nested deeper');
+    expect([answer.status, answer.body.message]).toEqual([400, 'The body is nested too deep.']);
+    const within = `${'{"kind":"not","of":'.repeat(220)}{"kind":"all","of":[]}${'}'.repeat(220)}`;
+    const condition = await studio.call('POST', '/api/audiences', `{"name":"deep","condition":${within}}`);
+    expect([condition.status, condition.body.fields[0].message]).toEqual([
+      400,
+      expect.stringContaining('nested deeper'),
+    ]);
   });
 });
 

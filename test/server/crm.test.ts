@@ -7,6 +7,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { CrmStatus, CrmSwitches } from '../../contract/crm.ts';
+import { Outside } from '../../server/outside.ts';
 import { Crm } from '../../server/services/crm.ts';
 import { Drafts } from '../../server/services/drafts.ts';
 import { type CrmStandIn, crmKey } from '../../server/standins/crm.ts';
@@ -18,12 +19,17 @@ let instance: Instance;
 let studio: Caller;
 let outside: CrmStandIn;
 beforeAll(async () => {
+  // Services that the tests make up stand on this machine.
+  process.env.PRIVATE_HOSTS = '127.0.0.1';
   instance = await startInstance();
   studio = instance.studio;
   if (!instance.app.crmStandIn) throw new Error('the demo has no stand-in');
   outside = instance.app.crmStandIn;
 });
-afterAll(() => instance.stop());
+afterAll(async () => {
+  delete process.env.PRIVATE_HOSTS;
+  await instance.stop();
+});
 beforeEach(async () => {
   outside.setSwitches(calm);
   await ContactRow.destroy({ where: {} });
@@ -140,6 +146,7 @@ describe('a sync', () => {
       new Drafts(),
       outside,
       `${instance.app.address}/stand-ins/crm`,
+      new Outside(new Set(['127.0.0.1'])),
       5,
     );
     await patient.sync();
