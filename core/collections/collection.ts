@@ -72,6 +72,17 @@ export function itemValues(
   };
 }
 
+/** One of the values that every item has besides its fields, as {@link itemValues} gives them. */
+export function itemFact(
+  { title, teaser }: Pick<Item, 'title' | 'teaser'>,
+  attribute: string,
+  views = 0,
+): unknown {
+  if (attribute === 'item-title') return title;
+  if (attribute === 'item-teaser') return teaser === '' ? undefined : teaser;
+  return attribute === 'item-views' ? views : undefined;
+}
+
 export function itemAddress(collection: Pick<Collection, 'slug'>, item: Pick<Item, 'slug'>): string {
   return `/site/${collection.slug}/${item.slug}`;
 }

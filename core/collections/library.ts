@@ -5,7 +5,7 @@ import { attributesIn, audiencesIn, type Condition } from '../conditions/conditi
 import type { Step } from '../conditions/program.ts';
 import { type Decider, everyoneElse } from '../deciding/decide.ts';
 import type { ListBlock } from '../documents/blocks.ts';
-import { type Collection, type Item, itemValues } from './collection.ts';
+import { type Collection, type Item, itemFact, itemValues } from './collection.ts';
 
 /** What an item is to a viewer: to be opened, listed as locked, or not there at all. */
 export type Standing = 'open' | 'locked' | 'hidden';
@@ -26,6 +26,8 @@ export class Library {
   private readonly pageAccess: ReadonlyMap<string, string>;
   /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
   private readonly aboutItems: ReadonlySet<string>;
+  /** What each of those asks of an item, directly or through others. */
+  private readonly askedOfItems: ReadonlyMap<string, readonly string[]>;
   private readonly wanted = new WeakMap<Condition, Step>();
 
   /** @param views how often each item was opened, by its id; nowhere yet where not given */
@@ -49,9 +51,11 @@ export class Library {
     for (const collection of collections)
       for (const item of this.items.get(collection.id) ?? [])
         this.byAddress.set(`${collection.slug}/${item.slug}`, { collection, item });
-    this.aboutItems = audiencesAbout(
-      audiences,
-      (attribute) => decider.catalogue.get(attribute)?.source === 'item',
+    const isOfItems = (attribute: string) => decider.catalogue.get(attribute)?.source === 'item';
+    this.aboutItems = audiencesAbout(audiences, isOfItems);
+    const conditions = new Map(audiences.map(({ id, condition }) => [id, condition]));
+    this.askedOfItems = new Map(
+      [...this.aboutItems].map((id) => [id, [...attributesAsked(id, conditions)].filter(isOfItems)]),
     );
   }
 
@@ -65,15 +69,55 @@ export class Library {
     return itemValues(item, this.views.get(item.id));
   }
 
+  /** What some audiences ask of an item, as one text: items with the same one are the same to all of them. */
+  likeness(item: Item, audiences: Iterable<string>): string {
+    const asked: unknown[] = [];
+    for (const audience of audiences)
+      for (const attribute of this.askedOfItems.get(audience) ?? [])
+        asked.push(this.valueOf(item, attribute));
+    return asked.length === 0 ? '' : JSON.stringify(asked);
+  }
+
+  private valueOf(item: Item, attribute: string): unknown {
+    return attribute in item.values
+      ? item.values[attribute]
+      : itemFact(item, attribute, this.views.get(item.id));
+  }
+
   itemsOf(collectionId: string): readonly Item[] {
     return this.items.get(collectionId) ?? [];
   }
 
   /** What an item is to a viewer, by who may open its collection, itself and the page that shows it. An audience with an error contains nobody, so that it opens nothing. */
-  standing(collection: Collection, item: Item, viewer: Viewer, facts = this.decider.facts(viewer)): Standing {
-    if (!isPublished(item, viewer.instant)) return 'hidden';
+  standing(collection: Collection, item: Item, viewer: Viewer): Standing {
+    return this.standings(viewer)(collection, item);
+  }
+
+  /** As {@link standing}, for many items: those that are alike in what is asked of them are decided once. */
+  standings(viewer: Viewer): (collection: Collection, item: Item) => Standing {
+    const facts = this.decider.facts(viewer);
+    const known = new Map<string, boolean>();
+    const isIn = (audience: string, item: Item): boolean => {
+      const key = `${audience} ${this.likeness(item, [audience])}`;
+      let found = known.get(key);
+      if (found === undefined) {
+        found = this.isIn(audience, item, viewer, facts);
+        known.set(key, found);
+      }
+      return found;
+    };
+    return (collection, item) => this.standingBy(collection, item, viewer.instant, isIn);
+  }
+
+  private standingBy(
+    collection: Collection,
+    item: Item,
+    instant: number,
+    isIn: (audience: string, item: Item) => boolean,
+  ): Standing {
+    if (!isPublished(item, instant)) return 'hidden';
     const may = [collection.access, item.access, this.pageAccess.get(collection.id) ?? null].every(
-      (audience) => audience === null || this.isIn(audience, item, viewer, facts),
+      (audience) => audience === null || isIn(audience, item),
     );
     return may ? 'open' : collection.locked ? 'locked' : 'hidden';
   }
@@ -92,10 +136,8 @@ export class Library {
 
   /** The items of a collection that a viewer may open, in the collection's order. */
   openTo(collection: Collection, viewer: Viewer): Item[] {
-    const facts = this.decider.facts(viewer);
-    return this.itemsOf(collection.id).filter(
-      (item) => this.standing(collection, item, viewer, facts) === 'open',
-    );
+    const standing = this.standings(viewer);
+    return this.itemsOf(collection.id).filter((item) => standing(collection, item) === 'open');
   }
 
   /** What a list shows a viewer, in its order and up to its most. */
@@ -103,8 +145,9 @@ export class Library {
     const collection = this.collections.find(({ id }) => id === block.collection);
     if (!collection) return [];
     const facts = this.decider.facts(viewer);
+    const standingOf = this.standings(viewer);
     const entries = this.itemsOf(collection.id).flatMap((item): Omit<Entry, 'remark'>[] => {
-      const standing = this.standing(collection, item, viewer, facts);
+      const standing = standingOf(collection, item);
       return standing === 'hidden' || !this.isWanted(block, item, viewer)
         ? []
         : [{ item, locked: standing === 'locked' }];
@@ -152,7 +195,7 @@ export class Library {
     const attribute = this.decider.catalogue.get(sort);
     const places = new Map(attribute && choicesOf(attribute).map(({ id }, index) => [id, index]));
     const keyOf = ({ item }: E): string | number | undefined => {
-      const value = this.valuesOf(item)[sort];
+      const value = this.valueOf(item, sort);
       if (typeof value === 'number') return value;
       return typeof value === 'string' ? (places.get(value) ?? value) : undefined;
     };
@@ -170,6 +213,19 @@ export class Library {
 /** Whether an item is published at an instant, in milliseconds since 1970 UTC. */
 export function isPublished({ from, until }: Pick<Item, 'from' | 'until'>, instant: number): boolean {
   return (from === null || Date.parse(from) <= instant) && (until === null || instant < Date.parse(until));
+}
+
+/** Every attribute that an audience asks for, directly or through others. */
+function attributesAsked(audience: string, conditions: ReadonlyMap<string, Condition>): Set<string> {
+  const asked = new Set<string>();
+  const reached = new Set([audience]);
+  for (const id of reached) {
+    const condition = conditions.get(id);
+    if (!condition) continue;
+    for (const attribute of attributesIn(condition)) asked.add(attribute);
+    for (const other of audiencesIn(condition)) reached.add(other);
+  }
+  return asked;
 }
 
 /** The audiences that ask for attributes of a kind, directly or through others. */

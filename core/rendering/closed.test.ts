@@ -153,7 +153,7 @@ describe('the page that shows the items of a collection', () => {
     const site = siteOf(shown({ access: access('midnight-members') }));
     const found = (who: Viewer) => [
       site.item('guides/star-chart', who).kind,
-      site.searchable(who).filter(({ address }) => address.includes('/guides/')).length > 0,
+      site.search('chart', who, 50).filter(({ address }) => address.includes('/guides/')).length > 0,
       site.addresses(who).some((address) => address.includes('/guides/')),
       site.mayOpen('/site/guides/star-chart', who),
       site.mayOpen('/site/guides/star-chart?from=mail#top', who),

@@ -1,5 +1,6 @@
+import { fold } from '../attributes/text-folding.ts';
 import type { Facts, Viewer } from '../attributes/viewer.ts';
-import { itemAddress } from '../collections/collection.ts';
+import { type Collection, type Item, itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, Library } from '../collections/library.ts';
 import { inAudience } from '../conditions/condition.ts';
 import { possible } from '../conditions/possible.ts';
@@ -12,6 +13,7 @@ import { type Document, type Slot, slotsOf, walkContent } from '../documents/doc
 import { audiencesOfDocument, filesIn, mergedAttributes } from '../documents/uses.ts';
 import { type EmailParts, emailDocument, emailParts } from './email.ts';
 import { Flat } from './flatten.ts';
+import { ItemSearch } from './item-search.ts';
 import type { Given } from './markup.ts';
 import { pageBody, pageBranches, pageTitle, type Surrounding, siteDocument, siteFrame } from './page.ts';
 
@@ -53,6 +55,9 @@ interface FlatPage {
   signedOut: string | undefined;
 }
 
+/** Most pages of items that one search reads. */
+const mostRead = 300;
+
 const nothing: Answer = { kind: 'nothing' };
 
 /** A snapshot compiled for serving: each page and email flattened once, decided and joined at each request. */
@@ -62,6 +67,7 @@ export class CompiledSnapshot {
   private readonly pages = new Map<string, FlatPage>();
   private readonly byId = new Map<string, FlatPage>();
   private readonly itemPages = new Map<string, FlatPage>();
+  private readonly itemWords = new Map<Collection, { page: FlatPage; index: ItemSearch }>();
   private readonly emails = new Map<string, FlatEmail>();
   /** How audiences are asked where nothing is known of the visit. */
   private readonly onAnyVisit: Parameters<typeof possible>[2];
@@ -143,6 +149,13 @@ export class CompiledSnapshot {
           ),
         });
     }
+    for (const collection of this.library.collections) {
+      const page = this.itemPages.get(collection.id);
+      if (!page) continue;
+      const own = this.library.itemsOf(collection.id);
+      const index = new ItemSearch(collection, own, page, catalogue, settings.locale);
+      this.itemWords.set(collection, { page, index });
+    }
   }
 
   /** Whether a page stands at an address, whoever may open it. */
@@ -192,24 +205,50 @@ export class CompiledSnapshot {
     return [...pages, ...items];
   }
 
-  /** What a viewer may find: each page and item that may be opened, with the words that this viewer gets of it. */
-  searchable(viewer: Viewer): { title: string; address: string; words: string }[] {
+  /**
+   * The pages and items that a viewer may open and that hold each of some words, as this viewer gets them; the first of
+   * them, in the order of the site.
+   *
+   * @param words what is looked for, with blanks between the words
+   * @param most how many are wanted
+   */
+  search(words: string, viewer: Viewer, most: number): { title: string; address: string }[] {
+    const wanted = fold(words).split(/\s+/).filter(Boolean);
+    if (wanted.length === 0) return [];
+    const holds = (text: string) => {
+      const folded = fold(text);
+      return wanted.every((word) => folded.includes(word));
+    };
+    const found: { title: string; address: string }[] = [];
     const facts = this.decider.facts(viewer);
-    const pages = [...this.pages.values()].flatMap((page) => {
+    for (const page of this.pages.values()) {
       const { access, name, slug } = page.document;
-      if (access && !this.decider.contains(access.audience, facts)) return [];
-      return [{ title: name, address: `/site/${slug}`, words: wordsOfMain(this.join(page, viewer)) }];
-    });
-    const items = this.library.collections.flatMap((collection) => {
-      const page = this.itemPages.get(collection.id);
-      if (!page) return [];
-      return this.library.openTo(collection, viewer).map((item) => ({
-        title: item.title,
-        address: itemAddress(collection, item),
-        words: `${item.teaser} ${wordsOfMain(this.join(page, { ...viewer, item: this.library.valuesOf(item) }))}`,
-      }));
-    });
-    return [...pages, ...items];
+      if (access && !this.decider.contains(access.audience, facts)) continue;
+      if (holds(`${name} ${wordsOfMain(this.join(page, viewer))}`))
+        found.push({ title: name, address: `/site/${slug}` });
+    }
+    let read = 0;
+    const standing = this.library.standings(viewer);
+    for (const [collection, { page, index }] of this.itemWords) {
+      const shownAs = (item: Item) => ({ ...viewer, item: this.library.valuesOf(item) });
+      const audiences = [...audiencesOfDocument(page.document)];
+      const decided = new Map<string, Int8Array>();
+      const choicesOf = (item: Item) => {
+        if (standing(collection, item) !== 'open') return undefined;
+        const likeness = this.library.likeness(item, audiences);
+        const choices =
+          decided.get(likeness) ?? this.decider.decide(page.document.id, this.decider.facts(shownAs(item)));
+        decided.set(likeness, choices);
+        return ({ id }: Slot) => choices[page.slotAt.get(id) ?? -1] ?? everyoneElse;
+      };
+      for (const item of index.find(wanted, choicesOf)) {
+        if (found.length >= most || read++ >= mostRead) return found;
+        // The page itself has the last word, as within a line something may be shown to some only.
+        if (holds(`${item.title} ${item.teaser} ${wordsOfMain(this.join(page, shownAs(item)))}`))
+          found.push({ title: item.title, address: itemAddress(collection, item) });
+      }
+    }
+    return found.slice(0, most);
   }
 
   /** Whether a viewer may open a place on the site; true for any that is no page or item. */

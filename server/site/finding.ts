@@ -21,14 +21,7 @@ export function findingRouter(site: Site, origin: string): Router {
   router.get('/search', async (request, response) => {
     const viewer = await viewerOf(site, request, response);
     const asked = String(request.query.q ?? '').slice(0, longestSearch);
-    const words = asked.toLowerCase().split(/\s+/).filter(Boolean);
-    const all = words.length === 0 ? [] : (site.live.current?.compiled.searchable(viewer) ?? []);
-    const found = all
-      .filter(({ title, words: own }) => {
-        const text = `${title} ${own}`.toLowerCase();
-        return words.every((word) => text.includes(word));
-      })
-      .slice(0, mostFound);
+    const found = site.live.current?.compiled.search(asked, viewer, mostFound) ?? [];
     sendOwnPage(
       site,
       response,
@@ -43,7 +36,7 @@ export function findingRouter(site: Site, origin: string): Router {
           ]),
           element('button', { type: 'submit', class: 'button' }, ['Search']),
         ]),
-        ...(words.length === 0
+        ...(asked.trim() === ''
           ? []
           : [
               element('p', { role: 'status' }, [
