@@ -39,6 +39,7 @@ import { People } from './services/people.ts';
 import { Presence } from './services/presence.ts';
 import { Releases } from './services/releases.ts';
 import { Settings } from './services/settings.ts';
+import { SealedAnswers } from './site/answers.ts';
 import { decideRouter, frameRouter } from './site/decide.ts';
 import { ItemViews } from './site/item-views.ts';
 import { KnownTokens } from './site/known.ts';
@@ -100,7 +101,7 @@ export async function startApp(
   const smtpPort = await mailServer.start();
   const tokens = new UnsubscribeTokens(secret);
   const known = new KnownTokens(secret);
-  const site = { live, people, tokens, known, views, demo };
+  const site = { live, people, tokens, known, answers: new SealedAnswers(secret), views, demo };
   const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
   await imports.settle();
   const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;

@@ -285,12 +285,25 @@ class PageChannel implements Channel {
           const attribute = catalogue.get(field.attribute);
           return attribute ? [formField(attribute, field)] : [];
         }),
+        decoy,
         element('button', { type: 'submit', class: 'button' }, [block.submit]),
       ],
       block.id,
     );
   }
 }
+
+/** The name of a field that nobody sees. */
+export const decoyField = 'leave-blank';
+
+/** Filled by programs that fill every field; hidden from people, their keyboards and screen readers. */
+const decoy = element('div', { class: 'form-decoy', 'aria-hidden': 'true' }, [
+  element(
+    'input',
+    { name: decoyField, tabindex: '-1', autocomplete: 'off', 'aria-label': 'Leave this blank' },
+    [],
+  ),
+]);
 
 const inputTypes: { readonly [type in Attribute['type']]?: string } = {
   number: 'number',

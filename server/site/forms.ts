@@ -1,18 +1,24 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
+import { ipKeyGenerator } from 'express-rate-limit';
 import { type Attribute, choicesOf, type Value } from '../../core/attributes/attribute.ts';
 import { parseValue } from '../../core/attributes/parse.ts';
 import type { FormBlock } from '../../core/documents/blocks.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
 import { element } from '../../core/rendering/markup.ts';
+import { decoyField } from '../../core/rendering/page.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { addressProblem } from '../mail/sending.ts';
 import { displayName } from '../store/display-name.ts';
 import { ContactChangeRow, ContactRow } from '../store/models.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
-import { knownFor } from './known.ts';
+import { answersCookie, answersFor } from './answers.ts';
+import { HourlyLimit, limited } from './limits.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { contactOf, type Site, viewerOf } from './site.ts';
-import { knownCookie } from './visitor.ts';
+import { visitorOf } from './visitor.ts';
+
+/** How often answers are taken for one address, whoever gives it. */
+const byAddress = new HourlyLimit(30);
 
 type Answers = Map<string, Value>;
 type Problems = { label: string; message: string }[];
@@ -20,22 +26,33 @@ type Problems = { label: string; message: string }[];
 /** Forms of pages: answers are stored before anything is answered, so that the next page is decided with them. */
 export function formsRouter(site: Site): Router {
   const router = Router({ caseSensitive: true, strict: true });
+  // Whoever is known is held back by nothing but themselves.
+  const byNetwork = limited(
+    60,
+    (request) => ipKeyGenerator(request.ip ?? ''),
+    (request) => contactOf(site, request) !== undefined,
+  );
   router.post(
     '/:document/:block',
     sameOriginOnly,
     urlencoded({ extended: false, limit: '100kb', parameterLimit: 500 }),
+    byNetwork,
     async (request, response) => {
       const viewer = await viewerOf(site, request, response);
       const { document = '', block = '' } = request.params;
       const compiled = site.live.current?.compiled;
       const found = compiled?.form(String(document), String(block), viewer);
       if (!compiled || !found) return sendNotFound(site, response, viewer);
+      const { next } = found.form;
+      const onward = () =>
+        response.redirect(303, /^\/site\/[\w/-]*$/.test(next) ? next : `/site/${found.slug}`);
+      // People don't see this field; whoever fills it is told nothing of it.
+      if (Object(request.body)[decoyField]) return onward();
       const { answers, problems } = read(found.form, request, (id) => compiled.decider.catalogue.get(id));
       if (problems.length > 0) return sendProblems(site, response, problems);
       const refused = await store(site, request, response, answers);
       if (refused) return sendProblems(site, response, [refused]);
-      const { next } = found.form;
-      response.redirect(303, /^\/site\/[\w/-]*$/.test(next) ? next : `/site/${found.slug}`);
+      onward();
     },
   );
   return router;
@@ -79,9 +96,9 @@ function read(
 }
 
 /**
- * Stores the answers of whoever is known. Of a visitor who is not, an address tells who it is: somebody new is added and
- * known from then on; of somebody who is there already only what is missing is filled in, since anybody can type an
- * address, and nobody is let in by it.
+ * Stores the answers of whoever is known. Of a visitor who is not, an address tells who it is: somebody new is added; of
+ * somebody who is there already only what is missing is filled in, since anybody can type an address, and nobody is let in
+ * by it. Either way the visitor goes on as who gave these answers, and gets the same to see.
  */
 async function store(
   site: Site,
@@ -90,7 +107,8 @@ async function store(
   answers: Answers,
 ): Promise<Problems[number] | undefined> {
   const contact = contactOf(site, request);
-  const email = answers.get('email');
+  const before = site.answers.open(visitorOf(request).cookies[answersCookie], Date.now());
+  const email = answers.get('email') ?? before?.email;
   answers.delete('email');
   if (contact) {
     await inTransaction(async (transaction) => {
@@ -104,6 +122,8 @@ async function store(
     return { label: 'Email address', message: 'is needed, so that your answers can be kept' };
   const problem = addressProblem(email);
   if (problem !== undefined) return { label: 'Email address', message: problem };
+  if (!byAddress.take(addressKey(email)))
+    return { label: 'Email address', message: 'was given here often in the last hour; try again later' };
   const { id, isNew } = await inTransactionAmongOthers(async (transaction) => {
     const there = await ContactRow.findOne({
       attributes: ['id'],
@@ -123,13 +143,18 @@ async function store(
     return { id: row.id, isNew: created };
   });
   await site.people.changed([id]);
-  if (isNew)
-    response.cookie(knownCookie, site.known.make('link', id, Date.now()), {
+  // One and the same for who is new and for who was there, as anybody can type an address.
+  const values = { ...(before?.email === email ? before.values : {}), ...Object.fromEntries(answers) };
+  response.cookie(
+    answersCookie,
+    site.answers.seal({ email, values, made: isNew ? id : undefined }, Date.now()),
+    {
       path: '/site',
       httpOnly: true,
       sameSite: 'lax',
-      maxAge: knownFor * 1000,
-    });
+      maxAge: answersFor * 1000,
+    },
+  );
   return undefined;
 }
 

@@ -9,6 +9,7 @@ import { beginSession } from '../http/new-session.ts';
 import { signInLimit } from '../http/session.ts';
 import { findSiteUser } from '../services/accounts.ts';
 import { ContactRow } from '../store/models.ts';
+import { answersCookie } from './answers.ts';
 import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
 import { knownFor } from './known.ts';
@@ -86,7 +87,7 @@ export function siteRouter(site: Site, origin: string): Router {
   router.post('/sign-out', sameOriginOnly, async (request, response) => {
     await new Promise<void>((resolve) => request.session.destroy(() => resolve()));
     response.clearCookie(signedInCookie, { path: '/site' });
-    response.clearCookie(knownCookie, { path: '/site' });
+    for (const cookie of [knownCookie, answersCookie]) response.clearCookie(cookie, { path: '/site' });
     response.redirect(303, '/site/');
   });
 

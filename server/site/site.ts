@@ -3,6 +3,7 @@ import type { Viewer } from '../../core/attributes/viewer.ts';
 import { isBotAgent } from '../../core/visits/agent.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import type { People } from '../services/people.ts';
+import { answersCookie, type SealedAnswers } from './answers.ts';
 import type { ItemViews } from './item-views.ts';
 import type { KnownTokens } from './known.ts';
 import type { LiveSite } from './live.ts';
@@ -15,14 +16,22 @@ export interface Site {
   readonly people: People;
   readonly tokens: UnsubscribeTokens;
   readonly known: KnownTokens;
+  readonly answers: SealedAnswers;
   readonly views: ItemViews;
   readonly demo: boolean;
 }
 
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
-export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
+export function contactOf(
+  { known, answers }: Site,
+  request: Request,
+): { id: number; signedIn: boolean } | undefined {
   const { cookies, signedIn } = visitorOf(request);
-  const id = signedIn ?? known.read('link', cookies[knownCookie], Date.now());
+  const now = Date.now();
+  const id =
+    signedIn ??
+    known.read('link', cookies[knownCookie], now) ??
+    answers.open(cookies[answersCookie], now)?.made;
   return id === undefined || isBot(request) ? undefined : { id, signedIn: signedIn !== undefined };
 }
 
@@ -40,7 +49,7 @@ export async function viewerOf(
   const contact = contactOf(site, request);
   const person = contact && (await site.people.get(contact.id));
   const viewer: Viewer = {
-    contact: person?.values ?? null,
+    contact: person?.values ?? answersOf(site, request),
     signedIn: person !== undefined && contact?.signedIn === true,
     visit: {},
     item: null,
@@ -48,6 +57,12 @@ export async function viewerOf(
   };
   const opened = itemFor?.({ ...viewer, visit: visitOfRequest(request, site.live) });
   return { ...viewer, visit: visitFor(request, response, site.live, opened) };
+}
+
+/** What somebody answered who is no contact, as the values of one; null for who answered nothing, and for a bot. */
+function answersOf({ answers }: Site, request: Request): Viewer['contact'] {
+  const own = answers.open(visitorOf(request).cookies[answersCookie], Date.now());
+  return own && !isBot(request) ? { ...own.values, email: own.email } : null;
 }
 
 export function isBot(request: Request): boolean {

@@ -1,5 +1,4 @@
 import { fileURLToPath } from 'node:url';
-import { test } from '@playwright/test';
 import { simpleParser } from 'mailparser';
 import { build, type Rolldown } from 'vite';
 import { z } from 'zod';
@@ -11,7 +10,7 @@ import { settingsSchema } from '../../contract/releases.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { demoAccount } from '../../demo/scenario.ts';
-import { expect, release } from './studio.ts';
+import { expect, release, test } from './studio.ts';
 
 const people = 200;
 

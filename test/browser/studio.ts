@@ -1,21 +1,44 @@
-import { test as base, expect, type Page } from '@playwright/test';
+import { type BrowserContext, test as base, expect, type Page } from '@playwright/test';
 import { demoAccount } from '../../demo/scenario.ts';
 
-/** A page signed in to the studio; errors in its console fail the test. */
-export const test = base.extend<{ studio: Page }>({
+/**
+ * Tests in which nothing goes wrong in any page of the browser, signed in or not: an error that nobody caught, one in the
+ * console, or an answer of 500 and more fails the test. `mayFail` names what a test brings about on purpose.
+ */
+export const test = base.extend<{ studio: Page; mayFail: RegExp | undefined; nothingFails: undefined }>({
+  mayFail: [undefined, { option: true }],
+  nothingFails: [
+    async ({ browser, context, mayFail }, use) => {
+      const faults: string[] = [];
+      const note = (fault: string) => {
+        if (!mayFail?.test(fault)) faults.push(fault);
+      };
+      const watch = (of: BrowserContext) => {
+        of.on('weberror', (error) => note(error.error().message));
+        of.on('response', (response) => {
+          if (response.status() >= 500) note(`${response.status()} ${response.url()}`);
+        });
+        of.on('console', (message) => {
+          // A refused request is what some tests are about; the browser reports it here too.
+          if (message.type() === 'error' && !/Failed to load resource/.test(message.text()))
+            note(message.text());
+        });
+        return of;
+      };
+      watch(context);
+      const { newContext } = browser;
+      browser.newContext = async (...given) => watch(await newContext.apply(browser, given));
+      await use(undefined);
+      browser.newContext = newContext;
+      expect(faults).toEqual([]);
+    },
+    { auto: true },
+  ],
   studio: async ({ page }, use) => {
-    const errors: string[] = [];
-    page.on('pageerror', (error) => errors.push(error.message));
-    page.on('console', (message) => {
-      // A refused request is what some tests are about; the browser reports it here too.
-      if (message.type() === 'error' && !/Failed to load resource/.test(message.text()))
-        errors.push(message.text());
-    });
     await page.request.post('/api/session', {
       data: { email: demoAccount.email, password: demoAccount.password },
     });
     await use(page);
-    expect(errors).toEqual([]);
   },
 });
 

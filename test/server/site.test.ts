@@ -102,7 +102,8 @@ describe('a form', () => {
     await visitor.call('POST', action, new URLSearchParams({ email: noor.email, tags: 'sun' }));
     const after = await contactNamed(noor.email);
     if (noor.values.tags) expect(after.values.tags).toEqual(noor.values.tags);
-    expect((await visitor.get('/site/outcome')).text).toContain('Answer one question first');
+    // They go on by their own answers, as somebody new does.
+    expect((await visitor.get('/site/outcome')).text).toContain('The Sun it is');
     expect((await visitor.get('/site/')).text).not.toContain('Noor');
   });
 
@@ -548,5 +549,78 @@ describe('settings of the site', () => {
           })
         ).status,
       ).toBe(400);
+  });
+});
+
+describe('a form that anybody can send', () => {
+  const survey = (caller: Caller, answers: Record<string, string>) =>
+    formOf(caller, '/site/survey').then((action) =>
+      caller.call('POST', action, new URLSearchParams(answers)),
+    );
+
+  it('answers an address that is known as one that is not, in all that can be seen', async () => {
+    const outcomes = [];
+    for (const email of ['noor.vale@example.org', 'nora.veil@example.org']) {
+      const visitor = instance.visitor();
+      const sent = await survey(visitor, { email, tags: 'sun' });
+      const cookies = sent.headers
+        .getSetCookie()
+        .map((cookie) => cookie.replace(/=[^;]*/, (value) => `${value.length}`));
+      const again = await survey(visitor, { tags: 'moon' });
+      outcomes.push({
+        status: sent.status,
+        to: sent.headers.get('location'),
+        text: sent.text,
+        cookies: cookies.map((cookie) => cookie.replace(/Expires=[^;]*/, '')),
+        next: (await visitor.get('/site/outcome')).text,
+        home: (await visitor.get('/site/')).text,
+        again: [again.status, again.headers.get('location')],
+      });
+    }
+    expect(outcomes[0]).toEqual(outcomes[1]);
+  });
+
+  it('believes no answers that it did not seal', async () => {
+    const visitor = instance.visitor();
+    await survey(visitor, { email: 'sealed@example.org', tags: 'sun' });
+    const cookie = /porch_answers=([^;]*)/.exec(visitor.cookieHeader.cookie)?.[1] ?? '';
+    const outcome = async (value: string) =>
+      (await instance.visitor().call('GET', '/site/outcome', undefined, { cookie: `porch_answers=${value}` }))
+        .text;
+    expect(await outcome(cookie)).toContain('The Sun it is');
+    const at = Math.floor(cookie.length / 2);
+    const changed = `${cookie.slice(0, at)}${cookie[at] === 'A' ? 'B' : 'A'}${cookie.slice(at + 1)}`;
+    for (const bad of ['', 'x', changed, cookie.slice(0, 20), 'x'.repeat(5000)])
+      expect(await outcome(bad)).toContain('Answer one question first');
+  });
+
+  it('takes nothing of what fills a field that nobody sees, and does not say so', async () => {
+    const total = async () => (await studio.get('/api/contacts')).body.total;
+    const before = await total();
+    const visitor = instance.visitor();
+    expect((await visitor.get('/site/survey')).text).toContain('name="leave-blank"');
+    const sent = await survey(visitor, {
+      email: 'robot@example.org',
+      tags: 'sun',
+      'leave-blank': 'https://x.example',
+    });
+    expect([sent.status, await total()]).toEqual([303, before]);
+  });
+
+  it('takes so many in a minute from one network, and no more', async () => {
+    const action = await formOf(instance.visitor(), '/site/survey');
+    const statuses = await Promise.all(
+      Array.from({ length: 90 }, async (_, index) => {
+        const answers = new URLSearchParams({ email: `crowd${index}@example.org`, tags: 'moon' });
+        return (await instance.visitor().call('POST', action, answers)).status;
+      }),
+    );
+    expect(statuses.filter((status) => status === 303).length).toBeLessThanOrEqual(60);
+    expect(new Set(statuses)).toEqual(new Set([303, 429]));
+    // Who is signed in is held back by nobody else.
+    const noor = instance.visitor();
+    const credentials = { email: 'noor.vale@example.org', password: demoSitePassword };
+    await noor.call('POST', '/site/sign-in', new URLSearchParams(credentials));
+    expect((await noor.call('POST', action, new URLSearchParams({ tags: 'moon' }))).status).toBe(303);
   });
 });
