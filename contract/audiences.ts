@@ -38,6 +38,8 @@ export const listedAudienceSchema = storedAudienceSchema.extend({
   uses: z.array(useSchema),
   /** Why it can't be evaluated; empty when it can. */
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
+  /** How many of its examples do not hold. */
+  brokenExamples: z.number(),
 });
 export type ListedAudience = z.infer<typeof listedAudienceSchema>;
 

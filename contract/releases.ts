@@ -11,10 +11,25 @@ export const changeSchema = z.object({
   details: z.array(z.string()),
 });
 
+/** Somebody who must be in an audience and is not, or the other way round. */
+export const brokenExampleSchema = z.object({
+  audience: z.string(),
+  /** The audience’s name. */
+  name: z.string(),
+  /** Null for an anonymous visitor. */
+  contact: z.number().nullable(),
+  person: z.string(),
+  /** Where they must be. */
+  isIn: z.boolean(),
+});
+export type BrokenExample = z.infer<typeof brokenExampleSchema>;
+
 export const pendingSchema = z.object({
   changes: z.array(changeSchema),
   /** What must be mended before a release. */
   problems: z.array(z.object({ document: z.string(), name: z.string(), message: z.string() })),
+  /** What must be mended, or said to be right as it is, before a release. */
+  brokenExamples: z.array(brokenExampleSchema),
   liveRelease: z.number().nullable(),
   /** The release that should be live and can’t be shown; an earlier one is. */
   unshown: z.number().nullable(),
@@ -62,6 +77,8 @@ export type Impact = z.infer<typeof impactSchema>;
 export const releaseRequestSchema = z.object({
   note: z.string().trim().max(500).default(''),
   fingerprint: z.string().max(100),
+  /** The broken examples that were looked at and may stay so: audience, contact and where they must be, with blanks between. */
+  accepted: z.array(z.string().max(200)).max(10_000).default([]),
 });
 
 export const releaseSchema = z.object({

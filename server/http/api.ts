@@ -398,8 +398,8 @@ function releasesRouter({ releases }: Services): Router {
     response.json(await releases.pending());
   });
   router.post('/', async (request, response) => {
-    const { note, fingerprint } = parse(releaseRequestSchema, request.body);
-    response.status(201).json(await releases.release(note, fingerprint, nameOf(request)));
+    const asked = parse(releaseRequestSchema, request.body);
+    response.status(201).json(await releases.release(asked, nameOf(request)));
   });
   router.post('/:id/live', async (request, response) => {
     response.json(await releases.goBackTo(parse(serial, request.params).id));

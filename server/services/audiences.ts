@@ -28,6 +28,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { AudienceRow, AudienceVersionRow } from '../store/models.ts';
 import { inTransaction, waitForTurn } from '../store/transaction.ts';
+import { brokenExamples } from './broken-examples.ts';
 import type { Drafts } from './drafts.ts';
 import type { People } from './people.ts';
 
@@ -55,6 +56,7 @@ export class Audiences {
     );
     const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
     const live = await this.liveCounts();
+    const broken = await brokenExamples(decider, this.people, Date.now());
     const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
     return rows.map((row) => ({
       ...stored(row),
@@ -62,6 +64,7 @@ export class Audiences {
       liveCount: live.get(row.id) ?? null,
       uses: usesOf(row.id, snapshot),
       problems: [...(membership.problems.get(row.id) ?? [])],
+      brokenExamples: broken.filter(({ audience }) => audience === row.id).length,
     }));
   }
 

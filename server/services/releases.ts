@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Op } from 'sequelize';
-import type { Impact, Pending, Release } from '../../contract/releases.ts';
+import type { z } from 'zod';
+import type { Impact, Pending, Release, releaseRequestSchema } from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
 import { changedItems } from '../../core/analysis/item-difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
@@ -13,6 +14,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ReleaseRow, SettingRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
+import { brokenExamples, exampleKey } from './broken-examples.ts';
 import type { Drafts } from './drafts.ts';
 import { type People, personRecord } from './people.ts';
 
@@ -73,6 +75,7 @@ export class Releases {
     return {
       changes: changesBetween(this.live.current?.snapshot, decider.snapshot),
       problems: this.problems(decider),
+      brokenExamples: await brokenExamples(decider, this.people, Date.now()),
       liveRelease: this.live.current?.release ?? null,
       unshown: this.unshown,
       fingerprint: fingerprintOf(decider.snapshot),
@@ -158,11 +161,14 @@ export class Releases {
   }
 
   /** Makes the drafts live in one step, if they are still the ones that were listed. */
-  release(note: string, fingerprint: string, accountName: string): Promise<Release> {
-    return this.afterOthers(() => this.makeRelease(note, fingerprint, accountName));
+  release(request: z.infer<typeof releaseRequestSchema>, accountName: string): Promise<Release> {
+    return this.afterOthers(() => this.makeRelease(request, accountName));
   }
 
-  private async makeRelease(note: string, fingerprint: string, accountName: string): Promise<Release> {
+  private async makeRelease(
+    { note, fingerprint, accepted }: z.infer<typeof releaseRequestSchema>,
+    accountName: string,
+  ): Promise<Release> {
     const decider = await this.drafts.decider();
     const { snapshot } = decider;
     if (fingerprintOf(snapshot) !== fingerprint)
@@ -172,6 +178,15 @@ export class Releases {
       );
     const [problem] = this.problems(decider);
     if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
+    const known = new Set(accepted);
+    const broken = (await brokenExamples(decider, this.people, Date.now())).find(
+      (one) => !known.has(exampleKey(one)),
+    );
+    if (broken)
+      throw new Refusal(
+        422,
+        `${broken.person} must be ${broken.isIn ? 'in' : 'out of'} “${broken.name}”, and is not. Mend it, or say that it may stay so.`,
+      );
     const changes = changesBetween(this.live.current?.snapshot, snapshot);
     if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');
     // What can't be read again, or shown, must not become live.

@@ -110,3 +110,49 @@ describe('the language of the site', () => {
     },
   );
 });
+
+describe('an example that does not hold', () => {
+  it('is told with the audience and holds a release back until it is said that it may stay so', async () => {
+    const [person] = (await instance.studio.get('/api/contacts')).body.contacts;
+    const audience = await instance.studio.call('POST', '/api/audiences', {
+      name: 'Held to somebody',
+      description: '',
+      condition: { kind: 'any', of: [] },
+      examples: [
+        { contact: person.id, name: person.name, isIn: true },
+        { contact: null, name: 'An anonymous visitor', isIn: false },
+      ],
+    });
+    expect(audience.status).toBe(201);
+    const listed = (await instance.studio.get('/api/audiences')).body;
+    expect(listed.find(({ id }: { id: string }) => id === audience.body.id).brokenExamples).toBe(1);
+    const { brokenExamples, fingerprint } = await pending();
+    expect(brokenExamples).toEqual([
+      {
+        audience: audience.body.id,
+        name: 'Held to somebody',
+        contact: person.id,
+        person: person.name,
+        isIn: true,
+      },
+    ]);
+    const asked = { note: '', fingerprint };
+    const held = await instance.studio.call('POST', '/api/releases', asked);
+    expect([held.status, held.body.message]).toEqual([
+      422,
+      `${person.name} must be in “Held to somebody”, and is not. Mend it, or say that it may stay so.`,
+    ]);
+    const other = await instance.studio.call('POST', '/api/releases', {
+      ...asked,
+      accepted: [`${audience.body.id} ${person.id} out`],
+    });
+    expect(other.status).toBe(422);
+    const accepted = [`${audience.body.id} ${person.id} in`];
+    expect((await instance.studio.call('POST', '/api/releases', { ...asked, accepted })).status).toBe(201);
+    // One that was accepted is asked for again the next time, as it may not be meant any more.
+    await rename('Home once more');
+    expect((await release('Again')).status).toBe(422);
+    await instance.studio.call('DELETE', `/api/audiences/${audience.body.id}`);
+    expect((await release('Without it')).status).toBe(201);
+  });
+});

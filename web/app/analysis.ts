@@ -101,6 +101,29 @@ export function useDocumentAnalysis(
   ).data;
 }
 
+/** What is found about each of some documents as they stand, by its id; those that took too long say so. */
+export function useDocumentFindings(
+  documents: readonly Document[] | undefined,
+  instant: number,
+): ReadonlyMap<string, DocumentAnalysis> | undefined {
+  const drafts = useDrafts();
+  return useSWR<ReadonlyMap<string, DocumentAnalysis>, Error>(
+    drafts && documents ? ['document findings', drafts, documents, instant] : null,
+    async () => {
+      if (!drafts || !documents) throw new Error('asked too early');
+      const found = await Promise.all(
+        documents.map(async (document) => {
+          const of: Parameters<typeof analyseDocument> = [drafts, document, instant, limit];
+          const asking = { topic: `findings of ${document.id}`, canWait: true };
+          return [document.id, await ask({ kind: 'document', of }, asking, unknownDocument)] as const;
+        }),
+      );
+      return new Map(found);
+    },
+    staying,
+  ).data;
+}
+
 /** Findings about a condition as it stands. */
 export function useConditionAnalysis(
   condition: Condition,

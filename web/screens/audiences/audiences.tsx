@@ -38,7 +38,7 @@ export function Component() {
   const [sort, setSort] = useState<{ by: Sort; down: boolean }>({ by: 'name', down: false });
   const nameOf = audienceNames(audiences);
   const foundIn = (audience: ListedAudience) =>
-    audience.problems.length + (findings?.get(audience.id)?.findings.length ?? 0);
+    audience.problems.length + audience.brokenExamples + (findings?.get(audience.id)?.findings.length ?? 0);
   const wanted = search.trim().toLowerCase();
   const listed = (audiences ?? [])
     .filter(({ archivedAt }) => (archivedAt !== null) === away)
@@ -202,6 +202,17 @@ function FoundIn({
 }) {
   const sentences = [
     ...audience.problems.map(({ message }) => ({ severity: 'wrong' as const, sentence: message })),
+    ...(audience.brokenExamples === 0
+      ? []
+      : [
+          {
+            severity: 'wrong' as const,
+            sentence:
+              audience.brokenExamples === 1
+                ? 'One of its examples does not hold.'
+                : `${audience.brokenExamples} of its examples do not hold.`,
+          },
+        ]),
     ...(analysis?.findings ?? []),
     ...(analysis?.refused === undefined ? [] : [{ severity: 'note' as const, sentence: analysis.refused }]),
   ].sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));

@@ -1,7 +1,8 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { z } from 'zod';
-import { type changeSchema, releaseSchema } from '../../../contract/releases.ts';
+import { type BrokenExample, type changeSchema, releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf, refresh } from '../../app/api.ts';
 import { usePending } from '../../app/data.ts';
 import { Button } from '../../parts/button.tsx';
@@ -10,6 +11,7 @@ import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 import { ImpactList } from './impact.tsx';
+import { OpenFindings } from './open-findings.tsx';
 
 type Change = z.infer<typeof changeSchema>;
 
@@ -30,6 +32,7 @@ export function ReleaseDialog({ open, onClose }: { open: boolean; onClose: () =>
 function ReleaseForm({ onClose }: { onClose: () => void }) {
   const { data: pending, mutate } = usePending();
   const [note, setNote] = useState('');
+  const [accepts, setAccepts] = useState(false);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string>();
   if (!pending) return null;
@@ -37,7 +40,11 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
     setBusy(true);
     setProblem(undefined);
     try {
-      const made = await call('POST', '/releases', releaseSchema, { note, fingerprint: pending.fingerprint });
+      const made = await call('POST', '/releases', releaseSchema, {
+        note,
+        fingerprint: pending.fingerprint,
+        accepted: accepts ? pending.brokenExamples.map(keyOf) : [],
+      });
       refresh('/releases');
       toast.success(`Release ${made.id} is live.`, {
         action: { label: 'Open the site', onClick: () => window.open('/site/', '_blank', 'noreferrer') },
@@ -64,11 +71,35 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
           </ul>
         </Notice>
       )}
+      {pending.brokenExamples.length > 0 && (
+        <Notice kind="wrong" title="Examples that do not hold">
+          <ul>
+            {pending.brokenExamples.map((example) => (
+              <li key={keyOf(example)}>
+                {example.person} must be {example.isIn ? 'in' : 'out of'}{' '}
+                <Link
+                  to={`/audiences/${example.audience}`}
+                  onClick={onClose}
+                  className="font-semibold underline underline-offset-2"
+                >
+                  {example.name}
+                </Link>
+                , and is {example.isIn ? 'out' : 'in'}.
+              </li>
+            ))}
+          </ul>
+          <label className="mt-2 flex items-center gap-2">
+            <input type="checkbox" checked={accepts} onChange={(event) => setAccepts(event.target.checked)} />
+            They may stay as they are
+          </label>
+        </Notice>
+      )}
       {pending.changes.length === 0 ? (
         <p className="text-quiet">Nothing changed since the last release.</p>
       ) : (
         <>
           <ChangeList changes={pending.changes} />
+          <OpenFindings changes={pending.changes} onLeave={onClose} />
           <ImpactList />
         </>
       )}
@@ -83,7 +114,12 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         <Button onClick={onClose}>Not now</Button>
         <Button
           look="primary"
-          disabled={busy || pending.changes.length === 0 || pending.problems.length > 0}
+          disabled={
+            busy ||
+            pending.changes.length === 0 ||
+            pending.problems.length > 0 ||
+            (pending.brokenExamples.length > 0 && !accepts)
+          }
           onClick={release}
         >
           Make it live
@@ -91,6 +127,11 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
       </div>
     </div>
   );
+}
+
+/** What the server knows a broken example by. */
+function keyOf({ audience, contact, isIn }: BrokenExample): string {
+  return `${audience} ${contact ?? 'anonymous'} ${isIn ? 'in' : 'out'}`;
 }
 
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
