@@ -13,6 +13,15 @@ const day = (text: string) => local(`${text}T00:00`).day;
 
 // IANA time zone database, files europe, northamerica and australasia (values from memory, as RFC 6557 publishes them).
 describe('changes of clocks', () => {
+  it('are those from the first instant on, and before the last', () => {
+    const change = at('2026-03-29T01:00:00Z');
+    const times = (from: number, until: number) =>
+      clockChanges(from, until, 'Europe/London').map((found) => found.at);
+    expect(times(change, change + 1)).toEqual([change]);
+    expect(times(change - hour, change)).toEqual([]);
+    expect(times(change + 1, change + hour)).toEqual([]);
+  });
+
   it.each<[string, string, string, [string, number][]]>([
     [
       'Europe/London',

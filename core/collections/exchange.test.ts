@@ -97,6 +97,18 @@ describe('items that are written and read again', () => {
     },
   );
 
+  it('are refused with a time that is none, and have none where it is blank', () => {
+    const { items, problems } = readItems(
+      'csv',
+      'title,from,until\nA,soon,\nB,,2026-11-27T18:00Z\n',
+      collectionOf('words'),
+    );
+    expect(problems).toEqual([{ line: 2, message: '“soon” (from) is not a date and time' }]);
+    expect(items.map(({ fields }) => [fields.from, fields.until])).toEqual([
+      [null, '2026-11-27T18:00:00.000Z'],
+    ]);
+  });
+
   it('need an address where their title has no letters that one is made of', () => {
     const { items, problems } = readItems('csv', 'title\n月\n', collectionOf('words'));
     expect(items).toEqual([]);

@@ -150,6 +150,13 @@ describe('writing', () => {
     );
     expect(byCel(condition, factsFor({ tier: 'dusk', visits: 4 }), { staff: false })).toBe(true);
     expect(byCel(condition, factsFor({ tier: 'dusk', visits: 4 }), { staff: true })).toBe(false);
+    for (const [op, joint] of [
+      ['includes-any', '||'],
+      ['includes-all', '&&'],
+    ] as const)
+      expect(toCel(test('tags', op, 'a', 'b'), catalogue)).toBe(
+        `has(it.tags) && ("a" in it.tags ${joint} "b" in it.tags)`,
+      );
     expect(toCel(test('signed-up', 'from', '2026-12-24T18:00'), catalogue)).toBe(
       'has(it.signed_up) && it.signed_up >= local("2026-12-24T18:00")',
     );

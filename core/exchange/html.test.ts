@@ -32,6 +32,12 @@ describe('HTML as blocks', () => {
     expect(read('<title>A page</title><p>x').title).toBe('A page');
   });
 
+  it('keeps no entry of a list that says nothing, and no list without one', () => {
+    expect(render('<ul><li></li><li>A</li><li> </li></ul>').match(/<li/g)).toHaveLength(1);
+    expect(kinds('<p>B</p><ol><li></li></ol>')).toEqual(['text']);
+    expect(render('<p>B</p><ol><li></li></ol>')).not.toContain('<ol');
+  });
+
   it('keeps three levels of headings, and none without words', () => {
     const levels = [1, 2, 3, 4, 5, 6].map((level) => {
       const [heading] = read(`<h${level}>Words</h${level}>`).blocks;
