@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { documentParts } from '../core/analysis/document-parts.ts';
 import { siteSettingsSchema } from '../core/deciding/release.ts';
 import { documentKinds } from '../core/documents/document.ts';
 import { personSchema } from './people.ts';
@@ -50,7 +51,9 @@ export const impactSchema = z.object({
     z.object({
       id: z.string(),
       name: z.string(),
-      kind: z.enum([...documentKinds, 'item']),
+      kind: z.enum([...documentKinds, 'item', 'menu']),
+      /** What of it differs, for whomever it does. */
+      parts: z.array(z.enum(documentParts)),
       /** Contacts who see something else; of an email all who would get it. */
       contacts: z.number(),
       anonymous: z.boolean(),

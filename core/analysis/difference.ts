@@ -20,6 +20,7 @@ import {
 } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { audiencesOf } from '../documents/uses.ts';
+import { type DocumentPart, documentParts } from './document-parts.ts';
 import { TooManyValues } from './domains/domain.ts';
 import { facesOf } from './faces.ts';
 import { World } from './world.ts';
@@ -35,6 +36,8 @@ export interface Pairing {
   readonly content: Content;
   /** The audiences of both, under names of their own. */
   readonly audiences: readonly Audience[];
+  /** The parts that are not the same; of a document that comes or goes, and where only audiences differ, the content. */
+  readonly parts: readonly DocumentPart[];
   /** The choices of both from those of {@link content}; undefined where there is no document. */
   split(choices: readonly number[]): { before: number[] | undefined; after: number[] | undefined };
   /** Whether a viewer with these choices sees something else after than before. */
@@ -66,8 +69,22 @@ export interface Difference {
 
 /** Puts a document of two snapshots side by side. */
 export function pair(before: Snapshot | undefined, after: Snapshot, documentId: string): Pairing {
-  const old = gated(before?.documents.find(({ id }) => id === documentId));
-  const next = gated(after.documents.find(({ id }) => id === documentId));
+  return pairOf(
+    before?.documents.find(({ id }) => id === documentId),
+    after.documents.find(({ id }) => id === documentId),
+    before,
+    after,
+  );
+}
+
+/** Puts two versions of a document side by side, each with the snapshot that it stands in. */
+export function pairOf(
+  was: Document | undefined,
+  is: Document | undefined,
+  before: Snapshot | undefined,
+  after: Snapshot,
+): Pairing {
+  const [old, next] = [gated(was), gated(is)];
   const content: Content = {
     subject: [],
     preview: [],
@@ -83,6 +100,7 @@ export function pair(before: Snapshot | undefined, after: Snapshot, documentId: 
     before: old,
     after: next,
     content,
+    parts: partsThatDiffer(was, is, before, after),
     audiences: [...audiencesAs('before', before), ...audiencesAs('after', after)],
     split,
     isChange(choices) {
@@ -95,6 +113,44 @@ export function pair(before: Snapshot | undefined, after: Snapshot, documentId: 
       return !old || !next || could === can ? undefined : can ? 'gained' : 'lost';
     },
   };
+}
+
+function partsThatDiffer(
+  was: Document | undefined,
+  is: Document | undefined,
+  before: Snapshot | undefined,
+  after: Snapshot,
+): DocumentPart[] {
+  if (!was || !is || !before) return ['content'];
+  const said = {
+    content: (one: Document) => one.content,
+    title: (one: Document) => titleOf(one),
+    address: (one: Document) => (one.kind === 'page' ? one.slug : ''),
+    access: (one: Document) => one.access ?? null,
+  };
+  const parts: DocumentPart[] = documentParts.filter((part) =>
+    part === 'site'
+      ? siteAround(was, before) !== siteAround(is, after)
+      : canonical(said[part](was)) !== canonical(said[part](is)),
+  );
+  return parts.length > 0 ? parts : ['content'];
+}
+
+/** What a page is called where it has no title of its own; nobody who gets an email learns what it is called here. */
+function titleOf({ kind, name, slug, content }: Document): string {
+  return kind === 'page' && slug !== '' && content.subject.length === 0 ? name : '';
+}
+
+/** What the settings put on a page or email, the menu aside, which is looked at by itself. */
+function siteAround({ kind }: Document, { settings }: Snapshot): string {
+  const { name, postalAddress, locale, zone } = settings;
+  return canonical([
+    name,
+    postalAddress,
+    locale,
+    zone,
+    kind === 'email' ? settings.fromAddress : (settings.theme ?? null),
+  ]);
 }
 
 /** A page with who may open it as a slot around all of it; anything else as it is. */
@@ -197,8 +253,13 @@ function seenIn(
   snapshot: Snapshot | undefined,
 ): (choices: readonly number[] | undefined) => string {
   if (!document || !snapshot) return () => '';
-  const { name, slug, content, kind } = document;
-  const frame = canonical([snapshot.settings, kind, name, slug]);
+  const { slug, content, kind } = document;
+  const frame = canonical([
+    siteAround(document, snapshot),
+    kind,
+    titleOf(document),
+    kind === 'page' ? slug : '',
+  ]);
   const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
   const plain = new Map<Node, string>();
   const say = (node: Node, choices: readonly number[]): string => {

@@ -4,6 +4,7 @@ import type { z } from 'zod';
 import type { Impact, Pending, Release, releaseRequestSchema } from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
 import { changedItems } from '../../core/analysis/item-difference.ts';
+import { pairMenu } from '../../core/analysis/menu-difference.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
@@ -92,6 +93,8 @@ export class Releases {
       const found = await this.documentImpact(pair(live, snapshot, id), snapshot, instant);
       if (found) documents.push(found);
     }
+    const menu = await this.documentImpact(pairMenu(live, snapshot), snapshot, instant);
+    if (menu) documents.push({ ...menu, kind: 'menu' });
     const items = changedItems(live, snapshot, instant, this.views);
     for (const pairing of items.slice(0, itemsCounted)) {
       const found = await this.documentImpact(pairing, snapshot, instant);
@@ -149,6 +152,7 @@ export class Releases {
       id: document.id,
       name: document.name,
       kind: document.kind,
+      parts: [...pairing.parts],
       contacts: occurring.reduce((sum, { count }) => sum + count, 0),
       anonymous: transitions.some(({ witness }) => witness.contact === null),
       changes: changes.slice(0, changesShown),

@@ -24,6 +24,7 @@ const impactOf = (
   id: 'home',
   name: 'Home',
   kind: 'page',
+  parts: ['content'],
   contacts: changes.reduce((sum, { contacts }) => sum + contacts, 0),
   anonymous: false,
   changes,

@@ -44,10 +44,27 @@ export function rowsOf(document: DocumentImpact) {
 
 export function sayWho({ contacts, anonymous, kind }: DocumentImpact, total: number): string {
   const people = `${count(contacts)} of ${count(total)} contacts`;
+  if (kind === 'menu' && contacts > 0)
+    return `${people}${anonymous ? ' and anonymous visitors' : ''} see another menu`;
   if (kind === 'email') return `${people} would get something else`;
   if (contacts === 0)
     return anonymous ? 'anonymous visitors see something else' : 'nobody today, but it is possible';
   return `${people}${anonymous ? ' and anonymous visitors' : ''} see something else`;
+}
+
+const partNames = {
+  content: 'content',
+  title: 'title',
+  address: 'address',
+  access: 'who may open it',
+  site: 'what the whole site has',
+};
+
+/** What of a document differs, where that is not its content alone. */
+export function sayParts({ parts, kind }: DocumentImpact): string {
+  return kind === 'menu' || parts.join() === 'content'
+    ? ''
+    : new Intl.ListFormat('en').format(parts.map((part) => partNames[part]));
 }
 
 export function sayContacts({ contacts, person }: Pick<FaceChange, 'contacts' | 'person'>): string {

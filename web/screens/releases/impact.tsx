@@ -3,7 +3,7 @@ import { useApi } from '../../app/api.ts';
 import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
-import { rowsOf, type Step, sayContacts, sayWho } from './impact-rows.ts';
+import { rowsOf, type Step, sayContacts, sayParts, sayWho } from './impact-rows.ts';
 
 const rowsShown = 5;
 
@@ -24,6 +24,7 @@ export function ImpactList() {
             <li key={document.id} className="border-b border-line/60 px-3 py-2 last:border-0">
               <div>
                 <strong>{document.name}</strong>: {sayWho(document, data.total)}
+                {sayParts(document) && <span className="text-quiet"> ({sayParts(document)})</span>}
               </div>
               <ul className="mt-1 flex flex-col gap-0.5 text-quiet">
                 {rowsOf(document)
