@@ -74,7 +74,8 @@ export function frameRouter(site: Site, keys: ApiKeys): Router {
     );
     const slot = site.live.current?.compiled.slot(`${request.params.page}/${request.params.slot}`, viewer);
     if (!slot) throw new Refusal(404, 'There is no such slot.');
-    const { locale } = site.live.current?.snapshot.settings ?? { locale: 'en' };
+    // What slots are called is for the team; the page is called what the site is.
+    const { locale, name } = site.live.current?.snapshot.settings ?? { locale: 'en', name: '' };
     response.removeHeader('X-Frame-Options');
     response
       .set({
@@ -83,7 +84,7 @@ export function frameRouter(site: Site, keys: ApiKeys): Router {
       })
       .type('html')
       .send(
-        `<!doctype html>\n<html lang="${escapeHtml(locale)}"><head><meta charset="utf-8"><title>${escapeHtml(slot.slot.name)}</title><base target="_top"><link rel="stylesheet" href="/site-assets/site.css"><link rel="stylesheet" href="/site/theme.css"><script src="/site-assets/frame.js" defer></script></head><body class="framed"><div class="site"><main class="site-main">${slot.html}</main></div></body></html>`,
+        `<!doctype html>\n<html lang="${escapeHtml(locale)}"><head><meta charset="utf-8"><title>${escapeHtml(name)}</title><base target="_top"><link rel="stylesheet" href="/site-assets/site.css"><link rel="stylesheet" href="/site/theme.css"><script src="/site-assets/frame.js" defer></script></head><body class="framed"><div class="site"><main class="site-main">${slot.html}</main></div></body></html>`,
       );
   });
   return router;
