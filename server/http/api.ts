@@ -394,6 +394,9 @@ function releasesRouter({ releases }: Services): Router {
   router.get('/impact', async (_request, response) => {
     response.json(await releases.impact(Date.now()));
   });
+  router.get('/:id/impact', async (request, response) => {
+    response.json(await releases.impactOfGoingBack(parse(serial, request.params).id, Date.now()));
+  });
   router.get('/pending', async (_request, response) => {
     response.json(await releases.pending());
   });

@@ -85,7 +85,19 @@ export class Releases {
 
   /** Whom the drafts would change what for, proved for every possible viewer and counted among contacts. */
   async impact(instant: number): Promise<Impact> {
-    const { snapshot } = await this.drafts.decider();
+    return this.impactOf((await this.drafts.decider()).snapshot, instant);
+  }
+
+  /** Whom it would change what for to go back to an earlier release. */
+  async impactOfGoingBack(id: number, instant: number): Promise<Impact> {
+    const row = await ReleaseRow.findByPk(id);
+    if (!row) throw notFound('release');
+    const read = snapshotSchema.safeParse(row.snapshot);
+    if (!read.success) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
+    return this.impactOf(read.data, instant);
+  }
+
+  private async impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
     const live = this.live.current?.snapshot;
     const ids = new Set([...(live?.documents ?? []), ...snapshot.documents].map(({ id }) => id));
     const documents: Impact['documents'] = [];

@@ -90,3 +90,22 @@ it('counts conditions as they are, and nobody for one with a problem', async () 
   expect(body.counts).toEqual([await count(conditions[0]), 0, 2400]);
   expect((await studio.call('POST', '/api/audiences/counts', { conditions: 'all' })).status).toBe(400);
 });
+
+it('tells a word of the menu of the menu alone, and what going back to before it would change', async () => {
+  const before: number = (await studio.get('/api/releases')).body[0].id;
+  const settings = (await studio.get('/api/settings')).body;
+  const menu = [
+    { page: 'membership', variants: [{ audience: 'dusk-members', label: 'Your evenings' }], otherwise: '' },
+    ...settings.menu.slice(1),
+  ];
+  await studio.call('PUT', '/api/settings', { before: settings, settings: { ...settings, menu } });
+  const dusk = await count({ kind: 'audience', audience: 'dusk-members' });
+  const { documents } = await impact();
+  expect(documents).toMatchObject([{ kind: 'menu', contacts: dusk, anonymous: false }]);
+  const { fingerprint } = (await studio.get('/api/releases/pending')).body;
+  expect((await studio.call('POST', '/api/releases', { note: '', fingerprint })).status).toBe(201);
+  const back: Impact = (await studio.get(`/api/releases/${before}/impact`)).body;
+  const ofMenu = back.documents.find(({ kind }) => kind === 'menu');
+  expect(ofMenu).toMatchObject({ contacts: dusk, anonymous: false });
+  expect((await studio.get('/api/releases/999/impact')).status).toBe(404);
+});

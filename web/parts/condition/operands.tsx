@@ -17,6 +17,8 @@ interface OperandProps {
   catalogue: Catalogue;
   /** Values that occur among the contacts. */
   known: readonly { value: string; count: number }[];
+  /** Whether the values are a guess that nobody confirmed yet. */
+  isGuess: boolean;
   onChange: (test: Test) => void;
 }
 
@@ -177,7 +179,7 @@ function OwnValueOperand({ test, attribute, catalogue, onChange }: OperandProps)
   );
 }
 
-function ChoiceOperands({ test, attribute, operator, known, onChange }: OperandProps) {
+function ChoiceOperands({ test, attribute, operator, known, isGuess, onChange }: OperandProps) {
   const most = Math.max(1, ...known.map((entry) => entry.count));
   const choose = (id: string) => {
     if (operator.arity === 'one') return onChange({ ...test, values: [id] });
@@ -188,6 +190,8 @@ function ChoiceOperands({ test, attribute, operator, known, onChange }: OperandP
       const values = at < order.indexOf(from) ? [id, to] : at > order.indexOf(to) ? [from, id] : [id, id];
       return onChange({ ...test, values });
     }
+    // The first that is picked confirms what was guessed, or takes its place.
+    if (isGuess) return onChange({ ...test, values: [id] });
     const has = test.values.includes(id);
     const values = has ? test.values.filter((value) => value !== id) : [...test.values, id];
     if (values.length > 0) onChange({ ...test, values });

@@ -15,11 +15,14 @@ export function TestEditor({
   test,
   attribute,
   catalogue,
+  isGuess,
   onChange,
 }: {
   test: Test;
   attribute: Attribute;
   catalogue: Catalogue;
+  /** Whether its values are a guess that nobody confirmed yet. */
+  isGuess: boolean;
   onChange: (test: Test) => void;
 }) {
   const isContact = attribute.source === 'contact';
@@ -40,6 +43,7 @@ export function TestEditor({
           operator={operator}
           catalogue={catalogue}
           known={data?.values ?? []}
+          isGuess={isGuess}
           onChange={onChange}
         />
       )}

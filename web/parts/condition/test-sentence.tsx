@@ -24,6 +24,8 @@ export function TestSentence({
   openAtFirst?: boolean;
 }) {
   const [editing, setEditing] = useState(openAtFirst);
+  /** Whether its values are a guess that nobody confirmed yet: the first that is picked takes its place. */
+  const [isGuess, setIsGuess] = useState(openAtFirst);
   const [choosing, setChoosing] = useState(false);
   const attribute = catalogue.get(test.attribute);
   const words = testWords(test, catalogue);
@@ -52,7 +54,10 @@ export function TestSentence({
         <Popover
           label={`${words.subject} ${words.verb}`}
           open={editing}
-          onOpenChange={setEditing}
+          onOpenChange={(open) => {
+            setEditing(open);
+            if (!open) setIsGuess(false);
+          }}
           trigger={
             <button
               type="button"
@@ -75,7 +80,16 @@ export function TestSentence({
           }
         >
           <Suspense>
-            <TestEditor test={test} attribute={attribute} catalogue={catalogue} onChange={onChange} />
+            <TestEditor
+              test={test}
+              attribute={attribute}
+              catalogue={catalogue}
+              isGuess={isGuess}
+              onChange={(next) => {
+                setIsGuess(next.op !== test.op && isGuess);
+                onChange(next);
+              }}
+            />
           </Suspense>
         </Popover>
       ) : (

@@ -7,9 +7,14 @@ import { rowsOf, type Step, sayContacts, sayParts, sayWho } from './impact-rows.
 
 const rowsShown = 5;
 
-/** Whom a release would change what for, proved before it is made. */
-export function ImpactList() {
-  const { data, error } = useApi('/releases/impact', impactSchema);
+/**
+ * Whom a release would change what for, proved before it is made.
+ *
+ * @param release an earlier one that would be live again; the drafts when not given
+ */
+export function ImpactList({ release }: { release?: number }) {
+  const path = release === undefined ? '/releases/impact' : `/releases/${release}/impact`;
+  const { data, error } = useApi(path, impactSchema);
   if (error)
     return <p className="text-quiet">Whom it changes things for could not be worked out: {error.message}</p>;
   if (!data) return <p className="text-quiet">Working out whom it changes things for …</p>;

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { z } from 'zod';
 import { releaseSchema } from '../../../contract/releases.ts';
@@ -5,7 +6,9 @@ import { call, messageOf, refresh, useApi } from '../../app/api.ts';
 import { usePending } from '../../app/data.ts';
 import { saidInstant } from '../../app/moment.ts';
 import { Button } from '../../parts/button.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { ImpactList } from './impact.tsx';
 import { ChangeList } from './release-dialog.tsx';
 
 const releasesSchema = z.array(releaseSchema);
@@ -13,10 +16,12 @@ const releasesSchema = z.array(releaseSchema);
 export function Component() {
   const { data: releases } = useApi('/releases', releasesSchema);
   const { data: pending } = usePending();
+  const [asked, setAsked] = useState<number>();
   const goBack = async (id: number) => {
     try {
       await call('POST', `/releases/${id}/live`, releaseSchema);
       refresh('/releases');
+      setAsked(undefined);
       toast.success(`Release ${id} is live again. Your drafts are as they were.`);
     } catch (error) {
       toast.error(messageOf(error));
@@ -55,8 +60,8 @@ export function Component() {
                     {saidInstant(release.createdAt)} by {release.accountName}
                   </span>
                   {!release.live && (
-                    <Button className="ml-auto h-8" onClick={() => goBack(release.id)}>
-                      Make this live again
+                    <Button className="ml-auto h-8" onClick={() => setAsked(release.id)}>
+                      Make this live again…
                     </Button>
                   )}
                 </div>
@@ -73,6 +78,24 @@ export function Component() {
             ))}
           </ol>
         </section>
+        <Dialog
+          open={asked !== undefined}
+          onClose={() => setAsked(undefined)}
+          title={`Make release ${asked ?? ''} live again`}
+          description="The site and the emails are then as they were in that release. Your drafts stay as they are."
+        >
+          {asked !== undefined && (
+            <div className="flex flex-col gap-3">
+              <ImpactList release={asked} />
+              <div className="flex justify-end gap-2">
+                <Button onClick={() => setAsked(undefined)}>Not now</Button>
+                <Button look="primary" onClick={() => goBack(asked)}>
+                  Make it live
+                </Button>
+              </div>
+            </div>
+          )}
+        </Dialog>
         <section aria-label="Not live yet">
           <h2 className="mb-2 text-[16px]">Not live yet</h2>
           {pending && pending.changes.length > 0 ? (
