@@ -110,7 +110,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         placeholder="optional, for the list of releases"
         onChange={(event) => setNote(event.target.value)}
       />
-      <div className="flex justify-end gap-2">
+      <div className="sticky -bottom-6 -mx-6 -mb-6 flex justify-end gap-2 bg-paper px-6 pb-6 pt-2">
         <Button onClick={onClose}>Not now</Button>
         <Button
           look="primary"
