@@ -265,6 +265,32 @@ describe('what is wrong with a document', () => {
     expect(unsavable('page', withBody(link, button)).map((problem) => problem.block)).toEqual(['t', 'b']);
   });
 
+  it('is refused at saving: pictures of other servers in HTML, which would not be shown', () => {
+    const problems = (html: string) =>
+      unsavable('page', { subject: [], preview: [], body: [{ kind: 'html', id: 'h', html }] });
+    for (const html of [
+      '<p>A <img alt="x" src="https://pictures.example.org/moon.png"></p>',
+      "<img src='//pictures.example.org/moon.png'>",
+      '<IMG SRC=http://pictures.example.org/moon.png>',
+      '<picture><source srcset="https://pictures.example.org/moon.png 2x"></picture>',
+    ])
+      expect([html, problems(html)]).toEqual([
+        html,
+        [
+          {
+            block: 'h',
+            message: expect.stringContaining('pictures.example.org/moon.png is on another server'),
+          },
+        ],
+      ]);
+    for (const html of [
+      '<img src="/site/files/abc">',
+      '<img src="data:image/png;base64,AA">',
+      '<a href="https://example.org/">src="https://example.org/"</a>',
+    ])
+      expect([html, problems(html)]).toEqual([html, []]);
+  });
+
   it('is refused at saving: preview lines on pages, lines in bodies, what mail can’t do', () => {
     const line: Node = { kind: 'line', id: 'l', content: [] };
     expect(unsavable('page', { subject: [line], preview: [], body: [] })).toEqual([]);

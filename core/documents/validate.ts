@@ -9,7 +9,7 @@ import {
   textOf,
   walkContent,
 } from './document.ts';
-import { type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
+import { cut, type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
 import { mergedAttributes } from './uses.ts';
 
 /** What is wrong with a document, and at which block; shown beside the block, and by the server when it refuses. */
@@ -25,6 +25,9 @@ export interface DocumentSurroundings {
   readonly hasCollection: (id: string) => boolean;
   readonly hasPiece: (id: string) => boolean;
 }
+
+/** A picture in HTML that is asked for at another server, which pages of the site are not allowed to do. */
+const outsidePicture = /<(?:img|source)\b[^>]*?\bsrc(?:set)?\s*=\s*["']?\s*((?:https?:)?\/\/[^\s"'>]*)/i;
 
 /** Blocks that need a page: mail has no forms, no scripts, no visit. */
 const pageOnlyWords: { readonly [kind in NodeKind]?: string } = {
@@ -55,6 +58,12 @@ export function unsavable(kind: DocumentKind, content: Content): DocumentProblem
       problems.push({
         block: node.id,
         message: `${pageOnlyWords[node.kind] ?? node.kind} needs a page; mail can’t show it`,
+      });
+    const outside = node.kind === 'html' ? outsidePicture.exec(node.html)?.[1] : undefined;
+    if (outside !== undefined)
+      problems.push({
+        block: node.id,
+        message: `The picture at ${cut(outside, 60)} is on another server and would not be shown. Bring it in as a file, or leave it out`,
       });
     for (const address of addressesOf(node))
       if (address !== '' && safeAddress(address) === undefined)
