@@ -40,6 +40,7 @@ const columnSurveySchema = z.object({
     'date-time': z.number(),
     country: z.number(),
     list: z.number(),
+    code: z.number().default(0),
   }),
   dates: z.enum(['day-first', 'month-first', 'either', 'mixed']).nullable(),
   decimals: z.enum(['point', 'comma', 'either', 'mixed']).nullable(),

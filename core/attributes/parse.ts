@@ -6,8 +6,25 @@ import { readAddress } from './networks.ts';
 
 export type Parsed = { ok: true; value: Value | undefined } | { ok: false; reason: string };
 
-const yes = new Set(['yes', 'true', '1', 'y', 'on']);
-const no = new Set(['no', 'false', '0', 'n', 'off']);
+/** In English and as spreadsheets and neighbouring languages have it. */
+const yes = new Set([
+  'yes',
+  'true',
+  '1',
+  'y',
+  'on',
+  'x',
+  '✓',
+  '✔',
+  'ja',
+  'j',
+  'oui',
+  'si',
+  'sí',
+  'sim',
+  'wahr',
+]);
+const no = new Set(['no', 'false', '0', 'n', 'off', 'nein', 'non', 'nee', 'nej', 'não', 'falsch']);
 /** Longest text kept as a value; a longer one is an error, not cut. */
 export const longestText = 2000;
 

@@ -8,6 +8,8 @@ import { type ColumnSurvey, looksLikeChoices } from './survey.ts';
 const fitting = 0.95;
 const emailHeader = /^(e-?mail|e-?mail[ _-]?address|primary[ _-]?e-?mail)$/i;
 const idHeader = /^((external|crm|contact|customer|member|person|record)[ _-]?)?(id|uid|number)$/i;
+/** Names of columns whose numbers are none to reckon with. */
+const codeHeader = /\b(zip|plz|post(al)?[ _-]?code|postleitzahl|phone|tel|telephone|telefon|mobile|fax)\b/i;
 /** Other usual names of attributes, by id. */
 const otherNames: { [header: string]: string } = {
   'given-name': 'first-name',
@@ -78,8 +80,10 @@ function guessTarget(
 export function guessType(survey: ColumnSurvey): Attribute['type'] {
   const { filled, fits, distinct } = survey;
   const most = (count: number) => count >= fitting * filled;
-  const wordy = distinct?.some((value) => /^(yes|no|true|false)$/i.test(value)) ?? false;
+  const wordy = distinct?.some((value) => /\D/.test(value)) ?? false;
   if (wordy && most(fits['yes-no'])) return 'yes-no';
+  // Nobody adds up codes and telephone numbers, and their zeros count.
+  if (fits.code > 0 || (codeHeader.test(survey.header) && fits.number > 0)) return 'text';
   if (most(fits.number)) return 'number';
   if (most(fits.date)) return 'date';
   if (most(fits['date-time'])) return 'date-time';

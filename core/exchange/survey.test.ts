@@ -72,6 +72,7 @@ describe('what a column holds', () => {
       // “no” is the code of Norway too.
       country: 2,
       list: 1,
+      code: 0,
     });
   });
 
@@ -93,4 +94,19 @@ describe('what a column holds', () => {
     expect(cells(2, 3, (at) => `${'x'.repeat(79)}${at}`)).toBe(true);
     expect(cells(2, 3, (at) => `${'x'.repeat(80)}${at}`)).toBe(false);
   });
+});
+
+describe('digits that are no number', () => {
+  it.each(['007', '00120', '0800 11 22 33', '+44 20 7946 0000', '(020) 7946-0000', '01/2-3'])(
+    'are %s',
+    (text) => {
+      expect(surveyOf([text]).fits.code).toBe(1);
+    },
+  );
+  it.each(['0', '0.5', '0,5', '-3', '+5', '12', '1e9', '03/04/2025', '+1.5', '03.04.25'])(
+    'are not %s',
+    (text) => {
+      expect(surveyOf([text]).fits.code).toBe(0);
+    },
+  );
 });

@@ -24,6 +24,8 @@ export interface ColumnSurvey {
     readonly 'date-time': number;
     readonly country: number;
     readonly list: number;
+    /** Digits that are no number: they begin with a zero that counts, or with the plus of a telephone number. */
+    readonly code: number;
   };
   /** In which order day and month stand; `either` where every date fits both, `mixed` where some fit only one. */
   readonly dates: 'day-first' | 'month-first' | 'either' | 'mixed' | null;
@@ -32,6 +34,8 @@ export interface ColumnSurvey {
 }
 
 const email = /^[^\s@]+@[^\s@]+\.[^\s@]+$/;
+/** “007”, “+44 20 7946 0000”, “(020) 7946-0000”. */
+const code = /^(0\d[\d ()/.-]*|\+\d[\d ()/.-]{5,}|\(0\d*\)[\d ()/.-]+)$/;
 const yesNo = { id: 'x', source: 'contact', type: 'yes-no', label: 'x', description: '' } as const;
 const number = { ...yesNo, type: 'number' } as const;
 const instant = { ...yesNo, type: 'date-time' } as const;
@@ -50,6 +54,7 @@ export class Surveyor {
     'date-time': 0,
     country: 0,
     list: 0,
+    code: 0,
   };
   private readonly order = { asked: 0, dayFirst: 0, monthFirst: 0 };
   private readonly sign = { asked: 0, point: 0, comma: 0 };
@@ -113,6 +118,7 @@ export class Surveyor {
       'date-time': parseValue(instant, text).ok,
       country: findCountry(text) !== undefined,
       list: splitSet(text).length > 1,
+      code: code.test(text) && !dayFirst && !monthFirst,
     };
     return () => {
       for (const key of Object.keys(fits) as (keyof typeof fits)[]) if (is[key]) fits[key]++;
@@ -143,6 +149,11 @@ function which<One extends string>(
   return second === asked ? two : 'mixed';
 }
 
+/** What is written as a sentence is no name of a choice. */
+function isSentence(text: string): boolean {
+  return text.length > 30 && /[.!?…](\s|$)/.test(text);
+}
+
 /** Whether the values are short and few enough, and repeat enough, to be choices. */
 export function looksLikeChoices(
   { distinct, filled }: ColumnSurvey,
@@ -152,6 +163,6 @@ export function looksLikeChoices(
     values !== null &&
     values.length <= 60 &&
     values.length * 3 <= filled &&
-    values.every((value) => value.length <= longestChoice)
+    values.every((value) => value.length <= longestChoice && !isSentence(value))
   );
 }
