@@ -3,13 +3,16 @@ import { attributeIdSchema, attributeSchema, attributeTypes } from '../core/attr
 import { conditionSchema } from '../core/conditions/condition.ts';
 import { useSchema } from './audiences.ts';
 
+/** Most values that are counted of those that are not shown. */
+export const mostOthers = 1000;
+
 /** What an attribute holds among the contacts, and where it is used. */
 export const profileSchema = z.object({
   total: z.number(),
   lacking: z.number(),
   /** Values, or stretches of values, in order; each with the condition of the people it stands for. */
   bars: z.array(z.object({ label: z.string(), count: z.number(), condition: conditionSchema })),
-  /** How many different values are not shown. */
+  /** How many different values are not shown; at most {@link mostOthers}, which may then be more. */
   more: z.number(),
   uses: z.array(useSchema),
 });

@@ -89,6 +89,8 @@ export const contactPageSchema = z.object({
 export const valuesSchema = z.object({
   lacking: z.number(),
   values: z.array(z.object({ value: z.string(), count: z.number() })),
+  /** Whether these are all of them. */
+  complete: z.boolean(),
 });
 
 /** What happened to a contact, and through what. */

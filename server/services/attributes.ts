@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import type { Conversion, Profile, ValueKind } from '../../contract/attributes.ts';
+import { type Conversion, mostOthers, type Profile, type ValueKind } from '../../contract/attributes.ts';
 import type { Use } from '../../contract/audiences.ts';
 import { crmSettingsSchema } from '../../contract/crm.ts';
 import { type Bin, dateBins, numberBins } from '../../core/analysis/bins.ts';
@@ -267,7 +267,7 @@ export class Attributes {
       return { bins, more: 0 };
     }
     if (type !== 'text' && type !== 'country') return { bins: [], more: 0 };
-    const all = await this.people.asks.values(this.people.scopeOf(snapshot), id, valuesShown + 1000);
+    const all = await this.people.asks.values(this.people.scopeOf(snapshot), id, valuesShown + mostOthers);
     const bins = all.slice(0, valuesShown).map(({ value }) => ({
       label: type === 'country' ? countryName(value, 'en') : value,
       condition: test(id, 'is-one-of', value),

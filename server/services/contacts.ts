@@ -101,9 +101,9 @@ export class Contacts {
     const scope = this.people.scopeOf(await this.drafts.snapshot());
     const [[lacking = 0], values] = await Promise.all([
       this.people.asks.lacking(scope, [attributeId]),
-      this.people.asks.values(scope, attributeId, valuesShown),
+      this.people.asks.values(scope, attributeId, valuesShown + 1),
     ]);
-    return { lacking, values };
+    return { lacking, values: values.slice(0, valuesShown), complete: values.length <= valuesShown };
   }
 
   /** What the listed contacts have to be in; refused where the filter has a problem. */

@@ -1,12 +1,21 @@
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { localDay } from '../../core/attributes/calendar.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { factsOf } from '../../core/attributes/viewer.ts';
 import { all, type Condition, not, test } from '../../core/conditions/condition.ts';
 import { operatorsFor } from '../../core/conditions/operators.ts';
 import { toSql } from '../../core/conditions/sql.ts';
-import { demoAttributes, demoAudiences, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
-import { type Caller, type Instance, startInstance } from './instance.ts';
+import {
+  demoAttributes,
+  demoAudiences,
+  demoPeople,
+  demoSeed,
+  demoSettings,
+  demoSize,
+  demoSnapshot,
+} from '../../demo/scenario.ts';
+import { type Caller, type Instance, loadedAt, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -131,6 +140,13 @@ describe('the list of people', () => {
     const { body } = await studio.get('/api/attributes/tier/values');
     expect(body.lacking).toBe(962);
     expect(body.values[0]).toEqual({ value: 'dusk', count: 720 });
+    expect(body.complete).toBe(true);
+    const people = demoPeople(demoSize, demoSeed, localDay(loadedAt, 'Europe/London'));
+    for (const id of ['last-name', 'renewal']) {
+      const found = (await studio.get(`/api/attributes/${id}/values`)).body;
+      const all = new Set(people.flatMap(({ values }) => values[id] ?? [])).size;
+      expect([id, found.values.length, found.complete]).toEqual([id, Math.min(all, 200), all <= 200]);
+    }
   });
 
   it('has about one value in eight missing in the demo', async () => {

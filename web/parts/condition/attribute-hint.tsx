@@ -50,7 +50,8 @@ export function AttributeHint({ attribute, catalogue }: { attribute: Attribute; 
       )}
       {data && (
         <div className="text-[12px] leading-4 text-quiet">
-          {data.values.length > valuesShown && `${count(data.values.length - valuesShown)} other values · `}
+          {data.values.length > valuesShown &&
+            `${data.complete ? '' : 'more than '}${count(data.values.length - valuesShown)} other values · `}
           {data.lacking === 0 ? 'everybody has one' : `${count(data.lacking)} people have none`}
         </div>
       )}

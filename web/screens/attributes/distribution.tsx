@@ -1,6 +1,6 @@
 import { max, scaleLinear } from 'd3';
 import { Link } from 'react-router';
-import type { Profile } from '../../../contract/attributes.ts';
+import { mostOthers, type Profile } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { count } from '../../parts/person.tsx';
 import { peopleWith } from './attribute-detail.tsx';
@@ -40,7 +40,11 @@ function Rows({ profile: { bars, more } }: { profile: Profile }) {
           </li>
         ))}
       </ul>
-      {more > 0 && <p className="px-2 text-quiet">and {count(more)} other values</p>}
+      {more > 0 && (
+        <p className="px-2 text-quiet">
+          and {more >= mostOthers ? `${count(mostOthers)} or more` : count(more)} other values
+        </p>
+      )}
     </>
   );
 }

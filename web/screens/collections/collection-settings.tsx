@@ -228,7 +228,13 @@ function fieldOf(kind: Holds, label: string, before: Attribute | undefined): Col
   const use = kind === 'picture' || kind === 'long-text' ? kind : 'value';
   const type = use !== 'value' ? 'text' : kind === 'whole-number' ? 'number' : kind;
   const choices = before ? [...choicesOf(before)] : [];
-  const base = { id: before?.id ?? 'new', source: 'item', label: label.trim() || 'new field', description: '', type };
+  const base = {
+    id: before?.id ?? 'new',
+    source: 'item',
+    label: label.trim() || 'new field',
+    description: '',
+    type,
+  };
   const attribute = attributeSchema.parse(
     type === 'choice'
       ? { ...base, choices, ordered: false }
