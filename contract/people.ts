@@ -39,6 +39,13 @@ export const contactChangeSchema = z.object({
 });
 export type ContactChange = z.infer<typeof contactChangeSchema>;
 
+/** Somebody who is added by hand. */
+export const newContactSchema = z.object({
+  email: z.string().trim().min(1, 'An email address is needed').max(254),
+  values: z.record(attributeIdSchema, z.unknown()).default({}),
+});
+export type NewContact = z.infer<typeof newContactSchema>;
+
 /** Two records of one person become one: this one, with the other's value for the attributes that are named. */
 export const mergeRequestSchema = z.object({
   other: z.number().int().min(1),

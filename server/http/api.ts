@@ -27,6 +27,7 @@ import {
   contactQuerySchema,
   exportQuerySchema,
   mergeRequestSchema,
+  newContactSchema,
 } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
 import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
@@ -164,6 +165,9 @@ function contactsRouter({ contacts, contactEdits }: Services): Router {
   const router = Router();
   router.get('/', async (request, response) => {
     response.json(await contacts.list(parse(contactQuerySchema, request.query)));
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await contactEdits.add(parse(newContactSchema, request.body), nameOf(request)));
   });
   router.get('/export', async (request, response) => {
     const query = parse(exportQuerySchema, request.query);

@@ -7,11 +7,15 @@ import type {
   erasedSchema,
   HistoryEntry,
   mergeRequestSchema,
+  NewContact,
   Seen,
 } from '../../contract/people.ts';
+import type { Catalogue } from '../../core/attributes/catalogue.ts';
 import { unstorable } from '../../core/attributes/parse.ts';
 import { firstWords, slotsOf } from '../../core/documents/document.ts';
+import { addressKey } from '../../core/exchange/address-key.ts';
 import { type Fields, mailField, sameValue } from '../../core/exchange/merge.ts';
+import { addressProblem } from '../mail/sending.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { displayName } from '../store/display-name.ts';
@@ -25,7 +29,7 @@ import {
   SiteAccountRow,
 } from '../store/models.ts';
 import type { Sessions } from '../store/sessions.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import type { Contacts } from './contacts.ts';
 import type { Drafts } from './drafts.ts';
 import type { Imports } from './imports.ts';
@@ -44,19 +48,38 @@ export class ContactEdits {
     private readonly sessions: Sessions,
   ) {}
 
+  /** Adds somebody. Refused where there is a contact with that address already. */
+  async add({ email, values }: NewContact, accountName: string): Promise<Contact> {
+    const { catalogue } = await this.drafts.decider();
+    const problem = addressProblem(email);
+    if (problem !== undefined)
+      throw new Refusal(422, `“${email}” ${problem}.`, { fields: [{ path: 'email', message: problem }] });
+    refuseUnstorable(values, catalogue);
+    const own = Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null));
+    const id = await inTransactionAmongOthers(async (transaction) => {
+      const known = await ContactRow.findOne({ where: { emailKey: addressKey(email) }, transaction });
+      if (known)
+        throw new Refusal(409, `“${known.email}” is the address of ${known.name} already.`, {
+          current: { id: known.id },
+          fields: [{ path: 'email', message: 'is somebody’s already' }],
+        });
+      const row = await ContactRow.create(
+        { email, name: displayName(own, email), values: own },
+        { transaction },
+      );
+      const fields: { [field: string]: [unknown, unknown] } = {};
+      for (const [attribute, value] of Object.entries(own)) fields[attribute] = [null, value];
+      await record(row.id, 'added', fields, accountName, transaction);
+      return row.id;
+    });
+    await this.people.changed([id]);
+    return this.contacts.get(id);
+  }
+
   /** Stores values of a contact. Refused where somebody else changed the contact since it was read. */
   async change(id: number, change: ContactChange, accountName: string): Promise<Contact> {
     const { catalogue } = await this.drafts.decider();
-    const problems = Object.entries(change.values).flatMap(([attribute, value]) => {
-      const known = catalogue.get(attribute);
-      const path = `values.${attribute}`;
-      if (known?.source !== 'contact' || attribute === 'email')
-        return [{ path, message: 'there is no such attribute to be stored' }];
-      const message = value === null ? undefined : unstorable(known, value);
-      return message === undefined ? [] : [{ path, message: `${known.label} ${message}` }];
-    });
-    const [problem] = problems;
-    if (problem) throw new Refusal(422, `This can’t be stored: ${problem.message}.`, { fields: problems });
+    refuseUnstorable(change.values, catalogue);
     await inTransaction(async (transaction) => {
       const row = await locked(id, transaction);
       if (row.updatedAt.toISOString() !== change.updatedAt)
@@ -203,6 +226,20 @@ export class ContactEdits {
     await this.people.changed([id]);
     return { ...erased, files: await this.imports.forget(imports, email) };
   }
+}
+
+/** Refuses values that are none of their attributes; null is none any more. */
+function refuseUnstorable(values: { readonly [attribute: string]: unknown }, catalogue: Catalogue): void {
+  const problems = Object.entries(values).flatMap(([attribute, value]) => {
+    const known = catalogue.get(attribute);
+    const path = `values.${attribute}`;
+    if (known?.source !== 'contact' || attribute === 'email')
+      return [{ path, message: 'there is no such attribute to be stored' }];
+    const message = value === null ? undefined : unstorable(known, value);
+    return message === undefined ? [] : [{ path, message: `${known.label} ${message}` }];
+  });
+  const [problem] = problems;
+  if (problem) throw new Refusal(422, `This can’t be stored: ${problem.message}.`, { fields: problems });
 }
 
 async function locked(id: number, transaction: Transaction): Promise<ContactRow> {

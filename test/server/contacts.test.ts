@@ -18,6 +18,49 @@ const read = async (id: number) => (await studio.get(`/api/contacts/${id}`)).bod
 const change = async (id: number, body: object) =>
   studio.call('PUT', `/api/contacts/${id}`, { updatedAt: (await read(id)).updatedAt, ...body });
 
+describe('adding somebody by hand', () => {
+  const add = (body: object) => studio.call('POST', '/api/contacts', body);
+
+  it('makes a contact with its values, counted at once, and says who added it', async () => {
+    const total = async () => (await studio.get('/api/contacts')).body.total;
+    const before = await total();
+    const made = await add({
+      email: ' Hanna.Weir@example.org ',
+      values: { 'first-name': 'Hanna', 'last-name': 'Weir', tier: 'dusk', tags: ['moon'], plan: null },
+    });
+    expect([made.status, made.body]).toMatchObject([
+      201,
+      { email: 'Hanna.Weir@example.org', name: 'Hanna Weir', values: { tier: 'dusk', tags: ['moon'] } },
+    ]);
+    expect(made.body.values).not.toHaveProperty('plan');
+    expect(await total()).toBe(before + 1);
+    const [entry] = (await studio.get(`/api/contacts/${made.body.id}/history`)).body;
+    expect(entry).toMatchObject({ kind: 'added', source: 'person', by: 'Maya Brook' });
+    const again = await add({ email: 'hanna.weir@EXAMPLE.org' });
+    expect([again.status, again.body.current, again.body.message]).toEqual([
+      409,
+      { id: made.body.id },
+      '“Hanna.Weir@example.org” is the address of Hanna Weir already.',
+    ]);
+  });
+
+  it('refuses what is no address and what is no value, and stores nothing', async () => {
+    const total = async () => (await studio.get('/api/contacts')).body.total;
+    const before = await total();
+    for (const [body, status] of [
+      [{ email: '' }, 400],
+      [{ email: 'nobody' }, 422],
+      [{ email: 'a@example.org, b@example.org' }, 422],
+      [{ email: `${'a'.repeat(260)}@example.org` }, 400],
+      [{ email: 'fine@example.org', values: { tier: 'dawn' } }, 422],
+      [{ email: 'fine@example.org', values: { never: 'was' } }, 422],
+      [{ email: 'fine@example.org', values: { email: 'other@example.org' } }, 422],
+    ] as const)
+      expect([body, (await add(body)).status]).toEqual([body, status]);
+    expect(await total()).toBe(before);
+  });
+});
+
 describe('editing a contact', () => {
   it('stores values, counts them at once, and writes down who changed what', async () => {
     const midnight = { condition: test('tier', 'is-one-of', 'midnight'), audience: null };

@@ -102,6 +102,8 @@ export async function exampleRequests({ studio }: Instance): Promise<Examples> {
         await studio.call('POST', '/api/attributes', { attribute });
         return request(`attributes/${id}/merge-choices`, { from: 'a', into: 'b' });
       },
+      'POST /api/contacts': async () =>
+        request('contacts', { email: `${fresh()}@example.org`, values: { city: 'Tarnley', tags: ['moon'] } }),
       'PUT /api/contacts/:id': async () => {
         const { values, updatedAt } = await get(`contacts/${person.id}`);
         const { email: _, ...own } = values;

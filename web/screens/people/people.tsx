@@ -1,5 +1,16 @@
 import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
-import { ArrowDown, ArrowUp, Columns3, ListFilter, RefreshCw, Search, Tags, Upload, X } from 'lucide-react';
+import {
+  ArrowDown,
+  ArrowUp,
+  Columns3,
+  ListFilter,
+  RefreshCw,
+  Search,
+  Tags,
+  Upload,
+  UserPlus,
+  X,
+} from 'lucide-react';
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
@@ -12,10 +23,12 @@ import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { ExportMenu } from './export-menu.tsx';
+import { NewPerson } from './new-person.tsx';
 
 // How conditions are said and written is loaded with the first filter.
 const Said = lazy(async () => ({ default: (await import('../../parts/condition/said.tsx')).Said }));
@@ -36,6 +49,7 @@ export function Component() {
   const [parameters, setParameters] = useSearchParams();
   const [filters, setFilters] = useState<Test[]>([]);
   const [added, setAdded] = useState<Test>();
+  const [adding, setAdding] = useState(false);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [shown, setShown] = useShownColumns(catalogue?.attributes ?? []);
   const search = parameters.get('search') ?? '';
@@ -120,6 +134,17 @@ export function Component() {
         >
           <RefreshCw size={15} aria-hidden /> Another system
         </Link>
+        <Button className="h-9" onClick={() => setAdding(true)}>
+          <UserPlus size={15} aria-hidden /> Add a person
+        </Button>
+        <Dialog
+          open={adding}
+          onClose={() => setAdding(false)}
+          title="Add a person"
+          description="Everything else is filled in on their page afterwards."
+        >
+          {adding && <NewPerson />}
+        </Dialog>
         <Link
           to="/people/import"
           className="inline-flex h-9 items-center gap-2 rounded-md border border-line bg-paper px-3 hover:border-edge"
