@@ -5,6 +5,7 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { PeopleThread } from '../jobs/people-thread.ts';
 import type { AsksPeople, Scope } from '../jobs/questions.ts';
+import { SoonestPeople } from '../jobs/soonest-people.ts';
 import { AskedPeople } from '../store/asked-people.ts';
 import { accessOf } from '../store/connection.ts';
 import { ContactRow, SiteAccountRow } from '../store/models.ts';
@@ -36,7 +37,8 @@ export class People {
 
   private constructor(sequelize: Sequelize, held: boolean) {
     this.held = held;
-    this.asks = held ? new PeopleThread(accessOf(sequelize)) : new AskedPeople(sequelize);
+    const stored = new AskedPeople(sequelize);
+    this.asks = held ? new SoonestPeople(new PeopleThread(accessOf(sequelize)), stored) : stored;
   }
 
   /** @param megabytes most memory that contacts may take up */

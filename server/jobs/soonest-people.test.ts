@@ -1,0 +1,73 @@
+import { describe, expect, it } from 'vitest';
+import type { AsksPeople } from './questions.ts';
+import { SoonestPeople } from './soonest-people.ts';
+
+/** People whose total is known when it is told, and how often they were asked. */
+function people() {
+  const waiting: { resolve: (total: number) => void; reject: (error: Error) => void }[] = [];
+  const asked = { times: 0 };
+  const asks = {
+    total: () => {
+      asked.times++;
+      return new Promise<number>((resolve, reject) => waiting.push({ resolve, reject }));
+    },
+    changed: async () => {},
+    stop: async () => {},
+  } as unknown as AsksPeople;
+  return {
+    asks,
+    asked,
+    tell: (total: number) => waiting.shift()?.resolve(total),
+    fail: (message: string) => waiting.shift()?.reject(new Error(message)),
+  };
+}
+function both() {
+  const [held, stored] = [people(), people()];
+  return { held, stored, soonest: new SoonestPeople(held.asks, stored.asks) };
+}
+
+describe('who is asked for the table of people', () => {
+  it('is the database too while those in memory have not answered yet, and then no more', async () => {
+    const { held, stored, soonest } = both();
+    const first = soonest.total();
+    stored.tell(7);
+    expect(await first).toBe(7);
+    held.tell(7);
+    await new Promise(setImmediate);
+    const next = soonest.total();
+    held.tell(8);
+    expect(await next).toBe(8);
+    expect(stored.asked.times).toBe(1);
+  });
+
+  it('is the database again after everything changed, also where an older answer comes late', async () => {
+    const { held, stored, soonest } = both();
+    const before = soonest.total();
+    stored.tell(1);
+    await before;
+    await soonest.changed();
+    held.tell(1);
+    await new Promise(setImmediate);
+    const after = soonest.total();
+    stored.tell(2);
+    expect(await after).toBe(2);
+    await soonest.changed([3]);
+    held.tell(2);
+    await new Promise(setImmediate);
+    void soonest.total();
+    expect(stored.asked.times).toBe(2);
+  });
+
+  it('is whichever of the two can answer, and none where neither can', async () => {
+    const { held, stored, soonest } = both();
+    const one = soonest.total();
+    stored.fail('no database');
+    held.tell(4);
+    expect(await one).toBe(4);
+    const { held: gone, stored: out, soonest: neither } = both();
+    const none = neither.total();
+    gone.fail('no thread');
+    out.fail('no database');
+    await expect(none).rejects.toThrow('no thread');
+  });
+});
