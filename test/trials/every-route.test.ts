@@ -26,7 +26,7 @@ const queries: readonly [string, ...string[]] = [
 ];
 
 /** How many broken bodies each address gets; TRIES=2000 for a long run. */
-const tries = Number(process.env.TRIES ?? 40);
+const tries = Number(process.env.TRIES ?? 16);
 const seed = Number(process.env.SEED ?? 1);
 
 let instance: Instance;

@@ -27,8 +27,9 @@ const nobodys = ['zqemail', 'zqdraft', 'zqaudience', 'zqslot'] as const;
 
 let instance: Instance;
 let routes: Route[];
-/** What may stand in the places of addresses. */
+/** What may stand in the places of addresses; and in those of collections, of which there are pairs with all others. */
 let names: string[];
+let ofCollections: string[];
 let browserKey: string;
 
 beforeAll(async () => {
@@ -211,6 +212,7 @@ async function hide(): Promise<void> {
   const collections: { id: string; slug: string }[] = await get('collections');
   const items = await Promise.all(collections.map(({ id }) => get(`collections/${id}/items`)));
   const slots: { key: string }[] = (await get('embedding')).slots;
+  ofCollections = [...collections.flatMap(({ id, slug }) => [id, slug]), 'showing', 'closed'];
   names = [
     ...documents.flatMap(({ id, slug }) => [id, slug]),
     ...collections.flatMap(({ id, slug }) => [id, slug]),
@@ -234,7 +236,12 @@ async function hide(): Promise<void> {
 function addressesOf(path: string): string[] {
   const places = path.match(/\{?:\w+\}?/g) ?? [];
   return places.reduce<string[]>(
-    (all, place) => all.flatMap((one) => names.map((name) => one.replace(place, encodeURIComponent(name)))),
+    (all, place) =>
+      all.flatMap((one) =>
+        (place === ':collection' ? ofCollections : names).map((name) =>
+          one.replace(place, encodeURIComponent(name)),
+        ),
+      ),
     [path],
   );
 }
@@ -243,7 +250,8 @@ function addressesOf(path: string): string[] {
 async function everything(caller: Caller): Promise<{ address: string; answer: Answer }[]> {
   const asked: { method: string; address: string; body?: unknown; headers?: Record<string, string> }[] = [];
   for (const { method, path } of routes) {
-    if (!/^\/(site|embed)/.test(path) || method !== 'GET') continue;
+    // Frames are asked for below, with a key.
+    if (!path.startsWith('/site') || method !== 'GET') continue;
     for (const address of addressesOf(path)) asked.push({ method, address });
   }
   for (const query of ['q=zq', 'q=vault', 'q=see'])
