@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { createHash, randomBytes } from 'node:crypto';
+import { createHash, randomBytes, randomInt } from 'node:crypto';
 import {
   chmodSync,
   closeSync,
@@ -26,18 +26,20 @@ const longestSocket = 100;
  * application's user. Recovers by itself after a kill.
  *
  * @param folder the data folder; the server's files are kept in `database/` below it
+ * @param keepsPort waits until the port that it had is free, for those who go on asking there
  * @returns {Promise<{url: (name: string) => string, stop: () => Promise<void>, found: boolean}>} addresses of
  * databases whose name starts with `apple_porch`, a clean stop, and whether the server was running already
  */
-export async function startDatabase(folder) {
+export async function startDatabase(folder, keepsPort = false) {
   mkdirSync(folder, { recursive: true });
   const files = filesOf(folder);
   const access = await readAccess(files);
   const url = (name) => `mysql://${access.user}:${access.password}@${address}:${access.port}/${name}`;
   const running = runningPid(files);
   if (running && (await greets(access.port))) return { url, stop: () => stopProcess(running), found: true };
+  for (let tries = 0; keepsPort && tries < 200 && !(await isFree(access.port)); tries++) await wait(100);
   if (!(await isFree(access.port))) {
-    access.port = await freePort();
+    access.port = await databasePort();
     writeAccess(files, access);
   }
   installDataFolder(files);
@@ -81,7 +83,7 @@ export async function keepDatabase(folder) {
   const startAgain = async () => {
     say('The database ended by itself; it is started again …');
     try {
-      database = await startDatabase(folder);
+      database = await startDatabase(folder, true);
       say('The database is back.');
     } catch (error) {
       say(error.message);
@@ -121,9 +123,25 @@ function filesOf(folder) {
 
 async function readAccess(files) {
   if (existsSync(files.access)) return JSON.parse(readFileSync(files.access, 'utf8'));
-  const access = { user: 'apple_porch', password: randomBytes(24).toString('hex'), port: await freePort() };
+  const access = {
+    user: 'apple_porch',
+    password: randomBytes(24).toString('hex'),
+    port: await databasePort(),
+  };
   writeAccess(files, access);
   return access;
+}
+
+/**
+ * A free port below those that the system gives out by itself (RFC 6335, 6: the dynamic ports): who asks again and again for
+ * one of them while nobody listens there may be connected to itself, and keep the server from coming back.
+ */
+async function databasePort() {
+  for (let tries = 0; tries < 100; tries++) {
+    const port = randomInt(20_000, 32_000);
+    if (await isFree(port)) return port;
+  }
+  return freePort();
 }
 
 function writeAccess(files, access) {

@@ -25,13 +25,14 @@ const collection: Collection = {
   id: 'talks',
   name: 'Talks',
   slug: 'talks',
-  fields: ['open', 'secret', 'never'].map((id) => textField(`talk-${id}`)),
+  fields: ['open', 'secret', 'never', 'block'].map((id) => textField(`talk-${id}`)),
   access: null,
   locked: false,
 };
 const attributes = [...demoSnapshot.attributes, ...collection.fields.map(({ attribute }) => attribute)];
 const body: Node[] = [
   heading('h', print('item-title'), print('talk-open')),
+  { kind: 'field', id: 'f', attribute: 'talk-block' },
   {
     kind: 'slot',
     id: 's',
@@ -85,12 +86,14 @@ describe('looking for items', () => {
     item('three', {}, { teaser: 'Dark matter' }),
     item('four', { 'talk-never': 'comet' }),
     item('five', { 'talk-open': 'comet' }, { access: 'midnight-members' }),
+    item('blocks', { 'talk-block': 'A quasar' }),
     item('six', {}, { teaser: 'A comet in the teaser' }),
     item('seven', { 'talk-open': 'comet' }, { until: '2026-11-24T12:00:00Z' }),
   ]);
 
   it('finds the words that its page shows to that viewer, and no others', () => {
     expect(found(site, 'comet', nobody)).toEqual(['six']);
+    expect(found(site, 'quasar', nobody)).toEqual(['blocks']);
     expect(found(site, 'comet', midnight)).toEqual(['two', 'five', 'six']);
   });
 

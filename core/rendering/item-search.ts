@@ -49,9 +49,10 @@ export class ItemSearch {
       ),
     );
     this.printed = [...walkContent(page.document.content)].flatMap(({ node }) => {
-      const named = [...mergeFieldsOf(textOf(node))]
-        .map(({ attrs }) => attrs.attribute)
-        .filter((id) => own.has(id));
+      const named = [
+        ...[...mergeFieldsOf(textOf(node))].map(({ attrs }) => attrs.attribute),
+        ...(node.kind === 'field' ? [node.attribute] : []),
+      ].filter((id) => own.has(id));
       return named.length === 0 ? [] : [{ around: page.around.get(node.id) ?? [], fields: named }];
     });
   }

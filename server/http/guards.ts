@@ -71,7 +71,8 @@ export function answerErrors(log: Logger) {
 
 function asUnreachable(error: unknown, log: Logger): Refusal | undefined {
   if (!isUnreachable(error)) return undefined;
-  log.warn({ err: error }, 'the database can’t be reached');
+  // Briefly: as long as it is out, every request says so.
+  log.warn({ reason: error instanceof Error ? error.message : '' }, 'the database can’t be reached');
   return new Refusal(503, unreachable);
 }
 

@@ -84,7 +84,8 @@ export function siteTroubles(site: Site, log: Logger) {
     else {
       const id = randomUUID();
       const isOut = isUnreachable(error);
-      log.error({ err: error, request: id, path: request.path }, 'a page could not be sent');
+      if (isOut) log.warn({ path: request.path }, 'a page could not be sent without the database');
+      else log.error({ err: error, request: id, path: request.path }, 'a page could not be sent');
       response.set('X-Request-Id', id);
       if (isOut) response.set('Retry-After', '10');
       const message = 'Please try again in a minute.';

@@ -22,6 +22,7 @@ beforeAll(async () => {
   database = await keepDatabase(folder);
   process.env.TEST_DATABASE_SERVER = database.url('').slice(0, -1);
   process.on('unhandledRejection', onUnhandled);
+  process.env.LOG_LEVEL = 'error';
   const noted = noteRoutes();
   instance = await startInstance();
   routes = noted().filter(
@@ -33,6 +34,7 @@ afterAll(async () => {
   await database.stop();
   process.env.TEST_DATABASE_SERVER = server;
   process.off('unhandledRejection', onUnhandled);
+  delete process.env.LOG_LEVEL;
   rmSync(folder, { recursive: true, force: true });
 });
 
