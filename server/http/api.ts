@@ -30,59 +30,16 @@ import {
   newContactSchema,
 } from '../../contract/people.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
-import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
+import { viewerSchema } from '../../core/attributes/viewer.ts';
 import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
-import type { Sending } from '../mail/sending.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import { teamNames } from '../services/accounts.ts';
-import type { ApiKeys } from '../services/api-keys.ts';
-import type { Attributes } from '../services/attributes.ts';
-import type { Audiences } from '../services/audiences.ts';
-import type { Collections } from '../services/collections.ts';
-import type { ContactEdits } from '../services/contact-edits.ts';
-import type { Contacts } from '../services/contacts.ts';
-import type { Crm } from '../services/crm.ts';
-import type { Documents } from '../services/documents.ts';
-import type { Drafts } from '../services/drafts.ts';
-import type { StatedFacts } from '../services/facts.ts';
-import type { Imports } from '../services/imports.ts';
-import type { InstallationCheck } from '../services/installation.ts';
-import type { Presence } from '../services/presence.ts';
-import type { Releases } from '../services/releases.ts';
 import { forgetSetAside, setAside, setAsideCounts } from '../services/set-aside.ts';
-import type { Settings } from '../services/settings.ts';
-import type { CrmStandIn } from '../standins/crm.ts';
 import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
 import { named, parse, serial } from './parse.ts';
+import type { Services } from './services.ts';
 import { siteAdminRouter } from './site-admin.ts';
-
-export interface Services {
-  /** How often each item was opened, by its id. */
-  readonly views: ReadonlyMap<string, number>;
-  readonly contacts: Contacts;
-  readonly contactEdits: ContactEdits;
-  readonly imports: Imports;
-  readonly drafts: Drafts;
-  readonly crm: Crm;
-  /** Only on an instance of the demo. */
-  readonly crmStandIn: CrmStandIn | undefined;
-  readonly attributes: Attributes;
-  readonly audiences: Audiences;
-  readonly facts: StatedFacts;
-  readonly documents: Documents;
-  readonly presence: Presence;
-  readonly collections: Collections;
-  readonly apiKeys: ApiKeys;
-  readonly installation: InstallationCheck;
-  readonly settings: Settings;
-  readonly exportFace: (id: string, viewer: Viewer) => Promise<{ html: string; name: string }>;
-  /** Where the foreign site of the demo is; undefined where there is none. */
-  readonly foreignSite: string | undefined;
-  readonly releases: Releases;
-  readonly sending: Sending;
-  readonly pictures: readonly { name: string; alt: string }[];
-}
 
 /** Every resource of the studio; only for those who are signed in. */
 export function apiRouter(services: Services): Router {

@@ -12,8 +12,8 @@ import {
 import { installationRequestSchema, newApiKeySchema } from '../../contract/decide.ts';
 import { settingsChangeSchema } from '../../contract/settings.ts';
 import { largestFile, readFile, storeFile } from '../services/files.ts';
-import type { Services } from './api.ts';
 import { named, parse } from './parse.ts';
+import type { Services } from './services.ts';
 
 /** Collections, items, files, settings and keys. */
 export function siteAdminRouter(services: Services): Router {

@@ -14,6 +14,7 @@ import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
+import { peopleWith } from './people-with.ts';
 import { SetAsideValues } from './set-aside-values.tsx';
 import { TypeDialog } from './type-dialog.tsx';
 
@@ -243,8 +244,4 @@ function countsOf(profile: Profile | undefined): ReadonlyMap<string, number> {
         : [],
     ),
   );
-}
-
-export function peopleWith(condition: Profile['bars'][number]['condition']): string {
-  return `/people?where=${encodeURIComponent(JSON.stringify(condition))}`;
 }

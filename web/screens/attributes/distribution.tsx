@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { mostOthers, type Profile } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { count } from '../../parts/person.tsx';
-import { peopleWith } from './attribute-detail.tsx';
+import { peopleWith } from './people-with.ts';
 
 const barWidth = 360;
 const height = 150;
