@@ -25,6 +25,11 @@ export const brokenExampleSchema = z.object({
 });
 export type BrokenExample = z.infer<typeof brokenExampleSchema>;
 
+/** Identifies a broken example in a release request that accepts it. */
+export function exampleKey({ audience, contact, isIn }: BrokenExample): string {
+  return `${audience} ${contact ?? 'anonymous'} ${isIn ? 'in' : 'out'}`;
+}
+
 export const pendingSchema = z.object({
   changes: z.array(changeSchema),
   /** What must be mended before a release. */
@@ -80,7 +85,7 @@ export type Impact = z.infer<typeof impactSchema>;
 export const releaseRequestSchema = z.object({
   note: z.string().trim().max(500).default(''),
   fingerprint: z.string().max(100),
-  /** The broken examples that were looked at and may stay so: audience, contact and where they must be, with blanks between. */
+  /** The broken examples that this release accepts, by {@link exampleKey}. */
   accepted: z.array(z.string().max(200)).max(10_000).default([]),
 });
 

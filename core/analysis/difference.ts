@@ -77,7 +77,7 @@ export function pair(before: Snapshot | undefined, after: Snapshot, documentId: 
   );
 }
 
-/** Puts two versions of a document side by side, each with the snapshot that it stands in. */
+/** Pairs two versions of a document for comparison. Each is read with the audiences and settings of its own snapshot. */
 export function pairOf(
   was: Document | undefined,
   is: Document | undefined,

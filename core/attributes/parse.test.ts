@@ -117,7 +117,7 @@ describe('choices that are written as their labels', () => {
         fc.uniqueArray(label, { minLength: 1, maxLength: 5, selector: (text) => text.toLowerCase() }),
         fc.array(fc.nat({ max: 4 }), { minLength: 1 }),
         (labels, wanted) => {
-          // Among labels that are made of others, as “a; b” beside “a” and “b”, none can be told from the two.
+          // “a; b” beside “a” and “b” is ambiguous: the one label reads the same as the two. Such labels are left out.
           const apart = labels.filter((one) => !labels.some((other) => other !== one && one.includes(other)));
           const attribute: Attribute = {
             id: 'halls',

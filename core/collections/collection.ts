@@ -72,7 +72,7 @@ export function itemValues(
   };
 }
 
-/** One of the values that every item has besides its fields, as {@link itemValues} gives them. */
+/** The value of a built-in attribute of an item (title, teaser or views); undefined for any other attribute. */
 export function itemFact(
   { title, teaser }: Pick<Item, 'title' | 'teaser'>,
   attribute: string,

@@ -3,7 +3,7 @@ import type { Facts } from '../attributes/viewer.ts';
 import type { Condition } from './condition.ts';
 import { compile } from './evaluate.ts';
 
-/** Whether a condition can hold, and whether it can fail, for a viewer of whom not everything is known. */
+/** Evaluates a condition when some attributes are unknown: whether it can be true, and whether it can be false. */
 export interface Possible {
   readonly holds: boolean;
   readonly fails: boolean;

@@ -1,4 +1,4 @@
-/** An id made of a name: lower-case letters, digits and hyphens; another word where the name has none of them. */
+/** Makes an id from a name: lower-case letters, digits and hyphens. Returns `otherwise` if nothing of the name is left. */
 export function slug(text: string, otherwise = 'column'): string {
   const plain = text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
   return (

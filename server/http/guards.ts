@@ -63,7 +63,7 @@ export function answerErrors(log: Logger) {
       .status(500)
       .set('X-Request-Id', id)
       .json({
-        message: `Something went wrong on the server (number ${id.slice(0, 8)} in its log). Check whether your change is there, then try again.`,
+        message: `Something went wrong on the server (error ${id.slice(0, 8)}). Check whether your change was saved, then try again.`,
         fields: [],
       });
   };
@@ -76,8 +76,8 @@ function asUnreachable(error: unknown, log: Logger): Refusal | undefined {
   return new Refusal(503, unreachable);
 }
 
-export const unreachable =
-  'The database can’t be reached just now. What was not saved yet is kept on your screen, and is tried again by itself.';
+const unreachable =
+  'The database can’t be reached right now. Your unsaved changes are kept on screen and will be saved when it is back.';
 
 export function asRefusal(error: unknown): Refusal | undefined {
   // Thrown by what looks at a body before it is parsed; the parser gives it a status of its own.

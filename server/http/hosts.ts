@@ -7,7 +7,7 @@ const local = ['127.0.0.1', 'localhost', '[::1]'];
  * point at this machine, gets nothing (RFC 9110, 7.4 and 15.5.20).
  *
  * @param address where the server listens
- * @param origins those that it is reached by besides, such as https://www.example.org
+ * @param origins further origins that lead here, such as https://www.example.org
  */
 export function knownHostsOnly(address: string, origins: readonly string[]) {
   const { port } = new URL(address);

@@ -1,7 +1,7 @@
 import express, { type NextFunction, type Request, type RequestHandler, type Response } from 'express';
 import { Refusal } from '../refusal.ts';
 
-/** An escape, after any backslashes that stand for themselves. */
+/** Matches a JSON escape of a surrogate (half a character), but not an escaped backslash before the letter u. */
 const escapedHalf = /(?<!\\)(?:\\\\)*\\ud[89a-f]/i;
 /**
  * Most objects and lists within each other. A condition may be nested a hundred deep, at two levels a group; what is
@@ -47,7 +47,7 @@ function holdsHalf(body: unknown): boolean {
   }
 }
 
-/** Whether a JSON text has more than so many objects and lists within each other; the text need not be sound. */
+/** Whether a JSON text nests objects and arrays more than `most` levels deep. Works on invalid JSON, too. */
 function isDeeper(bytes: Buffer, most: number): boolean {
   let depth = 0;
   let isText = false;

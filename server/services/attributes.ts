@@ -157,7 +157,6 @@ export class Attributes {
       );
     await onOwnConnection(this.sequelize, async (connection) => {
       await refuseChanged(connection, definition);
-      const audiences = await lockedConditions(connection);
       const merge = (value: unknown) => withMerged(value, from, into);
       await refuseMisfits(connection, definition, attribute, merge);
       await rewriteValues(connection, id, merge, byPerson(accountName));
@@ -165,7 +164,8 @@ export class Attributes {
         JSON.stringify(attribute),
         id,
       ]);
-      for (const audience of audiences) {
+      // Contacts before audiences, in the order in which erasing a contact locks them.
+      for (const audience of await lockedConditions(connection)) {
         const condition = withChoiceMerged(audience.condition, id, from, into);
         if (same(condition, audience.condition)) continue;
         const text = JSON.stringify(condition);

@@ -1,4 +1,5 @@
 import type { BrokenExample } from '../../contract/releases.ts';
+import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { AudienceRow } from '../store/models.ts';
 import { type People, personAsViewer } from './people.ts';
@@ -13,22 +14,18 @@ export async function brokenExamples(
     attributes: ['id', 'name', 'examples'],
     order: [['name', 'ASC']],
   });
-  const found: BrokenExample[] = [];
-  for (const { id, name, examples } of rows)
-    for (const { contact, name: person, isIn } of examples) {
-      const known = contact === null ? null : await people.get(contact);
-      // Whoever is gone is neither in nor out.
-      if (known === undefined) continue;
-      const viewer = known
-        ? personAsViewer(known, instant)
-        : { contact: null, signedIn: false, visit: {}, item: null, instant };
-      if (decider.contains(id, decider.facts(viewer)) !== isIn)
-        found.push({ audience: id, name, contact, person: known?.name ?? person, isIn });
-    }
-  return found;
-}
-
-/** What a broken example is known by where somebody says that it may stay so. */
-export function exampleKey({ audience, contact, isIn }: Omit<BrokenExample, 'name' | 'person'>): string {
-  return `${audience} ${contact ?? 'anonymous'} ${isIn ? 'in' : 'out'}`;
+  const ids = new Set(rows.flatMap(({ examples }) => examples.flatMap(({ contact }) => contact ?? [])));
+  const known = new Map((await people.find([...ids])).map((person) => [person.id, person]));
+  const anonymous: Viewer = { contact: null, signedIn: false, visit: {}, item: null, instant };
+  return rows.flatMap(({ id, name, examples }) =>
+    examples.flatMap(({ contact, name: person, isIn }): BrokenExample[] => {
+      const found = contact === null ? undefined : known.get(contact);
+      // A contact that is gone is neither in nor out.
+      if (contact !== null && !found) return [];
+      const viewer = found ? personAsViewer(found, instant) : anonymous;
+      return decider.contains(id, decider.facts(viewer)) === isIn
+        ? []
+        : [{ audience: id, name, contact, person: found?.name ?? person, isIn }];
+    }),
+  );
 }

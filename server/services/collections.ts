@@ -80,6 +80,8 @@ export class Collections {
     const { revision, ...wanted } = change;
     const { snapshot, catalogue } = await this.drafts.decider();
     await inTransaction(async (transaction) => {
+      // Before the row: a page that takes this collection waits for its turn first, too.
+      await waitForTurn(transaction);
       const row = await CollectionRow.findByPk(id, { transaction, lock: true });
       if (!row) throw notFound('collection');
       await refuseTakenAddress(wanted.slug, id, transaction);

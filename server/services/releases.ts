@@ -1,7 +1,13 @@
 import { createHash } from 'node:crypto';
 import { Op } from 'sequelize';
 import type { z } from 'zod';
-import type { Impact, Pending, Release, releaseRequestSchema } from '../../contract/releases.ts';
+import {
+  exampleKey,
+  type Impact,
+  type Pending,
+  type Release,
+  type releaseRequestSchema,
+} from '../../contract/releases.ts';
 import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
 import { changedItems } from '../../core/analysis/item-difference.ts';
 import { pairMenu } from '../../core/analysis/menu-difference.ts';
@@ -15,7 +21,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ReleaseRow, SettingRow } from '../store/models.ts';
 import { inTransaction } from '../store/transaction.ts';
-import { brokenExamples, exampleKey } from './broken-examples.ts';
+import { brokenExamples } from './broken-examples.ts';
 import type { Drafts } from './drafts.ts';
 import { type People, personRecord } from './people.ts';
 
@@ -201,7 +207,7 @@ export class Releases {
     if (broken)
       throw new Refusal(
         422,
-        `${broken.person} must be ${broken.isIn ? 'in' : 'out of'} “${broken.name}”, and is not. Mend it, or say that it may stay so.`,
+        `${broken.person} ${broken.isIn ? 'should be in “' : 'should not be in “'}${broken.name}” but ${broken.isIn ? 'isn’t' : 'is'}. Fix the audience or its example, or release anyway.`,
       );
     const changes = changesBetween(this.live.current?.snapshot, snapshot);
     if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');

@@ -17,15 +17,13 @@ import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { contactOf, type Site, viewerOf } from './site.ts';
 import { visitorOf } from './visitor.ts';
 
-/** How often answers are taken for one address, whoever gives it. */
-const byAddress = new HourlyLimit(30);
-
 type Answers = Map<string, Value>;
 type Problems = { label: string; message: string }[];
 
 /** Forms of pages: answers are stored before anything is answered, so that the next page is decided with them. */
 export function formsRouter(site: Site): Router {
   const router = Router({ caseSensitive: true, strict: true });
+  const byAddress = new HourlyLimit(30);
   // Whoever is known is held back by nothing but themselves.
   const byNetwork = limited(
     60,
@@ -50,7 +48,7 @@ export function formsRouter(site: Site): Router {
       if (Object(request.body)[decoyField]) return onward();
       const { answers, problems } = read(found.form, request, (id) => compiled.decider.catalogue.get(id));
       if (problems.length > 0) return sendProblems(site, response, problems);
-      const refused = await store(site, request, response, answers);
+      const refused = await store(site, byAddress, request, response, answers);
       if (refused) return sendProblems(site, response, [refused]);
       onward();
     },
@@ -98,10 +96,12 @@ function read(
 /**
  * Stores the answers of whoever is known. Of a visitor who is not, an address tells who it is: somebody new is added; of
  * somebody who is there already only what is missing is filled in, since anybody can type an address, and nobody is let in
- * by it. Either way the visitor goes on as who gave these answers, and gets the same to see.
+ * by it. Either way the visitor goes on as who gave these answers, gets the same to see, and is held to the same limits: only
+ * this server can tell whether the contact was made by them, and so whether they may change what they answered before.
  */
 async function store(
   site: Site,
+  byAddress: HourlyLimit,
   request: Request,
   response: Response,
   answers: Answers,
@@ -123,8 +123,8 @@ async function store(
   const problem = addressProblem(email);
   if (problem !== undefined) return { label: 'Email address', message: problem };
   if (!byAddress.take(addressKey(email)))
-    return { label: 'Email address', message: 'was given here often in the last hour; try again later' };
-  const { id, isNew } = await inTransactionAmongOthers(async (transaction) => {
+    return { label: 'Email address', message: 'was used too often in the last hour. Try again later.' };
+  const { id, isOwn } = await inTransactionAmongOthers(async (transaction) => {
     const there = await ContactRow.findOne({
       attributes: ['id'],
       where: { emailKey: addressKey(email) },
@@ -139,15 +139,16 @@ async function store(
         { contactId: row.id, kind: 'added', source: 'form', accountName: 'the site', fields: {} },
         { transaction },
       );
-    await fill(row, answers, created, site, transaction);
-    return { id: row.id, isNew: created };
+    const isOwn = created || row.id === before?.made;
+    await fill(row, answers, isOwn, site, transaction);
+    return { id: row.id, isOwn };
   });
   await site.people.changed([id]);
   // One and the same for who is new and for who was there, as anybody can type an address.
   const values = { ...(before?.email === email ? before.values : {}), ...Object.fromEntries(answers) };
   response.cookie(
     answersCookie,
-    site.answers.seal({ email, values, made: isNew ? id : undefined }, Date.now()),
+    site.answers.seal({ email, values, made: isOwn ? id : undefined }, Date.now()),
     {
       path: '/site',
       httpOnly: true,

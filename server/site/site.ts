@@ -22,16 +22,9 @@ export interface Site {
 }
 
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */
-export function contactOf(
-  { known, answers }: Site,
-  request: Request,
-): { id: number; signedIn: boolean } | undefined {
+export function contactOf({ known }: Site, request: Request): { id: number; signedIn: boolean } | undefined {
   const { cookies, signedIn } = visitorOf(request);
-  const now = Date.now();
-  const id =
-    signedIn ??
-    known.read('link', cookies[knownCookie], now) ??
-    answers.open(cookies[answersCookie], now)?.made;
+  const id = signedIn ?? known.read('link', cookies[knownCookie], Date.now());
   return id === undefined || isBot(request) ? undefined : { id, signedIn: signedIn !== undefined };
 }
 
@@ -59,7 +52,7 @@ export async function viewerOf(
   return { ...viewer, visit: visitFor(request, response, site.live, opened) };
 }
 
-/** What somebody answered who is no contact, as the values of one; null for who answered nothing, and for a bot. */
+/** The answers of a visitor who is not recognised, as a contact's values; null for no answers and for bots. */
 function answersOf({ answers }: Site, request: Request): Viewer['contact'] {
   const own = answers.open(visitorOf(request).cookies[answersCookie], Date.now());
   return own && !isBot(request) ? { ...own.values, email: own.email } : null;

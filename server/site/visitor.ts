@@ -6,7 +6,7 @@ import type { Sessions } from '../store/sessions.ts';
 
 /** Holds the session of who is signed in on the site. */
 export const signedInCookie = 'porch_site';
-/** Holds who was recognised by a link from an email, or by a form. */
+/** Holds who was recognised by a link from an email. */
 export const knownCookie = 'porch_known';
 
 declare module 'express-serve-static-core' {

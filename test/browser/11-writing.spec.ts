@@ -175,7 +175,7 @@ test('leaving asks where the words can’t be stored, and they are offered after
   await expect(page).toHaveURL(/\/pages$/);
   await page.unroute('**/api/documents/*');
   await page.goto(address);
-  await expect(page.getByText('You have unsaved changes here')).toBeVisible();
+  await expect(page.getByText('You have unsaved changes')).toBeVisible();
   expect(await headingOf(page, address)).toBe('Look');
   await page.getByRole('button', { name: 'restore them' }).click();
   await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
@@ -183,7 +183,7 @@ test('leaving asks where the words can’t be stored, and they are offered after
   expect(await headingOf(page, address)).toBe('Look up');
   await page.reload();
   await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
-  await expect(page.getByText('You have unsaved changes here')).toHaveCount(0);
+  await expect(page.getByText('You have unsaved changes')).toHaveCount(0);
 });
 
 test('a session that ends under the pen loses nothing: sign in over the page, and go on', async ({

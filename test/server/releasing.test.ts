@@ -140,7 +140,7 @@ describe('an example that does not hold', () => {
     const held = await instance.studio.call('POST', '/api/releases', asked);
     expect([held.status, held.body.message]).toEqual([
       422,
-      `${person.name} must be in “Held to somebody”, and is not. Mend it, or say that it may stay so.`,
+      `${person.name} should be in “Held to somebody” but isn’t. Fix the audience or its example, or release anyway.`,
     ]);
     const other = await instance.studio.call('POST', '/api/releases', {
       ...asked,

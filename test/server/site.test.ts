@@ -574,7 +574,9 @@ describe('a form that anybody can send', () => {
         cookies: cookies.map((cookie) => cookie.replace(/Expires=[^;]*/, '')),
         next: (await visitor.get('/site/outcome')).text,
         home: (await visitor.get('/site/')).text,
-        again: [again.status, again.headers.get('location')],
+        again: [again.status, again.headers.get('location'), again.headers.getSetCookie().length],
+        long: (await survey(visitor, { tags: 'moon' })).headers.getSetCookie().length,
+        after: (await visitor.get('/site/outcome')).text,
       });
     }
     expect(outcomes[0]).toEqual(outcomes[1]);

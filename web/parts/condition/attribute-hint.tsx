@@ -7,7 +7,7 @@ import { factsOf, valueOfFact } from '../../../core/attributes/viewer.ts';
 import { useApi } from '../../app/api.ts';
 import { personLabel, useLooking } from '../../app/looking.tsx';
 import { count } from '../person.tsx';
-import { typeWord } from './attribute-picker.tsx';
+import { typeWord } from './type-words.ts';
 
 const valuesShown = 7;
 

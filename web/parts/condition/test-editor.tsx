@@ -6,9 +6,9 @@ import { english } from '../../../core/conditions/english.ts';
 import { type Operator, operandKind, operatorOf, operatorsFor } from '../../../core/conditions/operators.ts';
 import { useApi } from '../../app/api.ts';
 import { count } from '../person.tsx';
-import { typeWord } from './attribute-picker.tsx';
 import { Operands } from './operands.tsx';
 import { withOperator } from './starting-test.ts';
+import { typeWord } from './type-words.ts';
 
 /** What a test compares with, and which test it is: the panel behind each value of a sentence. */
 export function TestEditor({

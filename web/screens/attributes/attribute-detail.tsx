@@ -8,7 +8,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { same } from '../../../core/deciding/changes.ts';
 import { call, callWithoutAnswer, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
-import { kindOfValues, typeWord, typeWords } from '../../parts/condition/attribute-picker.tsx';
+import { kindOfValues, typeWord, typeWords } from '../../parts/condition/type-words.ts';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';

@@ -6,7 +6,7 @@ import { type Attribute, type AttributeSource, attributeSchema } from '../../../
 import { call, callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
 import { useCatalogue } from '../../app/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { typeWord } from '../../parts/condition/attribute-picker.tsx';
+import { typeWord } from '../../parts/condition/type-words.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { AttributeDetail } from './attribute-detail.tsx';
 import { useSetAside } from './set-aside-values.tsx';

@@ -2,7 +2,7 @@ import { conversionSchema, type ValueKind } from '../../../contract/attributes.t
 import { type Attribute, attributeSchema } from '../../../core/attributes/attribute.ts';
 import { useApi } from '../../app/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
-import { kindOfValues, typeWords } from '../../parts/condition/attribute-picker.tsx';
+import { kindOfValues, typeWords } from '../../parts/condition/type-words.ts';
 import { Dialog } from '../../parts/dialog.tsx';
 import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';

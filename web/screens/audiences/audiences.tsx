@@ -209,8 +209,8 @@ function FoundIn({
             severity: 'wrong' as const,
             sentence:
               audience.brokenExamples === 1
-                ? 'One of its examples does not hold.'
-                : `${audience.brokenExamples} of its examples do not hold.`,
+                ? 'One example is in the wrong place.'
+                : `${audience.brokenExamples} examples are in the wrong place.`,
           },
         ]),
     ...(analysis?.findings ?? []),

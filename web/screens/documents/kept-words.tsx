@@ -46,7 +46,7 @@ export function KeptWords({
   if (!kept) return null;
   return (
     <div className="mb-3">
-      <Notice kind="careful" title="You have unsaved changes here">
+      <Notice kind="careful" title="You have unsaved changes">
         You made them {saidInstant(new Date(kept.at).toISOString())} in this browser. You can{' '}
         <TextButton
           onClick={() => {

@@ -37,7 +37,9 @@ export function Leaving({ work, problem }: { work: Work; problem: string | undef
       title="What you wrote is not saved"
       description={problem ?? 'It could not be saved just now.'}
     >
-      <p className="text-quiet">If you leave, it is offered when you open this again in this browser.</p>
+      <p className="text-quiet">
+        If you leave, you can restore it the next time you open this in the same browser.
+      </p>
       <div className="mt-4 flex justify-end gap-2">
         <Button
           onClick={() => {

@@ -9,7 +9,7 @@ import { Form } from '../../parts/form.tsx';
 
 const names = ['first-name', 'last-name'];
 
-/** Adds one person by their address; everything else is filled in on their own page. */
+/** Adds one contact by email address, and opens its page. */
 export function NewPerson() {
   const navigate = useNavigate();
   const catalogue = useCatalogue();
@@ -35,11 +35,11 @@ export function NewPerson() {
     <Form onSend={add}>
       {there !== undefined && (
         <Link to={`/people/${there}`} className="underline underline-offset-2">
-          Open that contact
+          Open this contact
         </Link>
       )}
       <TextField
-        label="Email address"
+        label="Email"
         type="email"
         value={email}
         maxLength={254}

@@ -135,13 +135,13 @@ export function Component() {
           <RefreshCw size={15} aria-hidden /> Another system
         </Link>
         <Button className="h-9" onClick={() => setAdding(true)}>
-          <UserPlus size={15} aria-hidden /> Add a person
+          <UserPlus size={15} aria-hidden /> Add contact
         </Button>
         <Dialog
           open={adding}
           onClose={() => setAdding(false)}
-          title="Add a person"
-          description="Everything else is filled in on their page afterwards."
+          title="Add contact"
+          description="You can fill in everything else on their page."
         >
           {adding && <NewPerson />}
         </Dialog>

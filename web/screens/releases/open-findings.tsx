@@ -72,7 +72,7 @@ export function OpenFindings({ changes, onLeave }: { changes: Pending['changes']
   }, [documents, ofDocuments, ofAudiences, audiences, changes]);
   return (
     <section aria-label="Findings">
-      <h3 className="mb-1 font-semibold">Findings in what changed</h3>
+      <h3 className="mb-1 font-semibold">Findings in these changes</h3>
       {open === undefined ? (
         <p className="text-quiet">Looking …</p>
       ) : open.length === 0 ? (

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { z } from 'zod';
-import { type BrokenExample, type changeSchema, releaseSchema } from '../../../contract/releases.ts';
+import { type changeSchema, exampleKey, releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf, refresh } from '../../app/api.ts';
 import { usePending } from '../../app/data.ts';
 import { Button } from '../../parts/button.tsx';
@@ -43,7 +43,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
       const made = await call('POST', '/releases', releaseSchema, {
         note,
         fingerprint: pending.fingerprint,
-        accepted: accepts ? pending.brokenExamples.map(keyOf) : [],
+        accepted: accepts ? pending.brokenExamples.map(exampleKey) : [],
       });
       refresh('/releases');
       toast.success(`Release ${made.id} is live.`, {
@@ -72,25 +72,25 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         </Notice>
       )}
       {pending.brokenExamples.length > 0 && (
-        <Notice kind="wrong" title="Examples that do not hold">
+        <Notice kind="wrong" title="Examples in the wrong audience">
           <ul>
             {pending.brokenExamples.map((example) => (
-              <li key={keyOf(example)}>
-                {example.person} must be {example.isIn ? 'in' : 'out of'}{' '}
+              <li key={exampleKey(example)}>
+                {example.person} {example.isIn ? 'should be in' : 'should not be in'}{' '}
                 <Link
                   to={`/audiences/${example.audience}`}
                   onClick={onClose}
                   className="font-semibold underline underline-offset-2"
                 >
                   {example.name}
-                </Link>
-                , and is {example.isIn ? 'out' : 'in'}.
+                </Link>{' '}
+                but {example.isIn ? 'isn’t' : 'is'}.
               </li>
             ))}
           </ul>
           <label className="mt-2 flex items-center gap-2">
             <input type="checkbox" checked={accepts} onChange={(event) => setAccepts(event.target.checked)} />
-            They may stay as they are
+            Release anyway
           </label>
         </Notice>
       )}
@@ -127,11 +127,6 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
       </div>
     </div>
   );
-}
-
-/** What the server knows a broken example by. */
-function keyOf({ audience, contact, isIn }: BrokenExample): string {
-  return `${audience} ${contact ?? 'anonymous'} ${isIn ? 'in' : 'out'}`;
 }
 
 export function ChangeList({ changes }: { changes: readonly Change[] }) {
