@@ -12,6 +12,8 @@ const builtin = [
 /** All attributes that conditions and merge fields may name, by id and by a dense index. Immutable. */
 export class Catalogue {
   readonly attributes: readonly Attribute[];
+  /** The places of the attributes that are dates. */
+  readonly dates: readonly number[];
   private readonly indexes: ReadonlyMap<string, number>;
 
   /**
@@ -32,6 +34,7 @@ export class Catalogue {
       ...itemBasics,
     ];
     this.indexes = new Map(this.attributes.map((attribute, index) => [attribute.id, index]));
+    this.dates = this.attributes.flatMap(({ type }, index) => (type === 'date' ? [index] : []));
   }
 
   get(id: string): Attribute | undefined {
@@ -42,5 +45,10 @@ export class Catalogue {
   /** The place of an attribute's value in {@link Facts}, or undefined where there is no such attribute. */
   indexOf(id: string): number | undefined {
     return this.indexes.get(id);
+  }
+
+  /** The place of the code of a date counted in days from today, behind those of all values; see codes.ts. */
+  placeFromToday(place: number): number {
+    return this.attributes.length + this.dates.indexOf(place);
   }
 }

@@ -40,8 +40,7 @@ export type Fact = boolean | number | string | readonly string[] | undefined;
 /** Stands for a value that has not been read yet. */
 const unread: Fact = Object.freeze(['unread']);
 
-/** In the place of a code that has not been read yet. No value has this one: infinite numbers are refused. */
-const uncoded = Number.NEGATIVE_INFINITY;
+const noClasses: number[] = [];
 
 /**
  * A viewer as conditions see one: a value an attribute, by the catalogue's places, undefined where it is missing. Dates are
@@ -49,37 +48,30 @@ const uncoded = Number.NEGATIVE_INFINITY;
  * viewer when it is first asked for, so that a decision costs what it asks; the viewer must not change meanwhile.
  */
 export class Facts {
-  private readonly codes: number[];
   private readonly values: Fact[];
   private folded: (string | undefined)[] | undefined;
+  private owner: object | undefined;
+  private classes: number[] = noClasses;
   private day: number;
 
   private constructor(
     values: Fact[],
-    codes: number[],
     day: number,
     private readonly reader: FactReader | undefined,
     private readonly viewer: Viewer | undefined,
   ) {
     this.values = values;
-    this.codes = codes;
     this.day = day;
   }
 
   /** Facts that are known already, by place, without codes; today is a day number. */
   static of(values: readonly Fact[], today: number): Facts {
-    return new Facts(
-      [...values],
-      values.map(() => Number.NaN),
-      today,
-      undefined,
-      undefined,
-    );
+    return new Facts([...values], today, undefined, undefined);
   }
 
   /** Facts of a viewer, see {@link FactReader.read}. */
-  static reading(reader: FactReader, viewer: Viewer, values: Fact[], codes: number[]): Facts {
-    return new Facts(values, codes, Number.NaN, reader, viewer);
+  static reading(reader: FactReader, viewer: Viewer, values: Fact[]): Facts {
+    return new Facts(values, Number.NaN, reader, viewer);
   }
 
   /** The value at a place of the catalogue. */
@@ -101,10 +93,25 @@ export class Facts {
     return text;
   }
 
-  /** The code of the value at a place, see codes.ts; NaN where it is missing or its attribute has no codes. */
+  /**
+   * The code of the value at a place, see codes.ts; NaN where it is missing or its attribute has no codes. Behind the
+   * places of all values stand those of dates counted from today, see {@link Catalogue.placeFromToday}.
+   */
   codeAt(place: number): number {
-    const code = this.codes[place] ?? Number.NaN;
-    return code === uncoded ? this.readCode(place) : code;
+    return this.reader && this.viewer ? this.reader.codeAt(place, this.viewer, this) : Number.NaN;
+  }
+
+  /**
+   * What somebody keeps about the codes, for as long as nobody else does: an array of its own for each viewer.
+   *
+   * @param blank what it begins as
+   */
+  classesOf(owner: object, blank: readonly number[]): number[] {
+    if (this.owner !== owner) {
+      this.owner = owner;
+      this.classes = blank.slice();
+    }
+    return this.classes;
   }
 
   /** The local day of the viewer's instant, as a day number. */
@@ -117,13 +124,6 @@ export class Facts {
     const value = this.reader && this.viewer ? this.reader.readAt(place, this.viewer) : undefined;
     this.values[place] = value;
     return value;
-  }
-
-  private readCode(place: number): number {
-    if (!this.reader || !this.viewer) throw new Error('only facts that are read from a viewer have codes');
-    const code = this.reader.codeAt(place, this.viewer, this);
-    this.codes[place] = code;
-    return code;
   }
 }
 
@@ -148,7 +148,7 @@ export class FactReader {
   private readonly zone: string;
   /** What a viewer has before anything is read. */
   private readonly blank: readonly Fact[];
-  private readonly noCodes: readonly number[];
+  private readonly dates: readonly number[];
 
   /** @param used the attributes that will be asked for; others are left missing. All when not given. */
   constructor(catalogue: Catalogue, used?: ReadonlySet<string>) {
@@ -157,11 +157,11 @@ export class FactReader {
       attribute.source === 'sign-in' || (used?.has(attribute.id) ?? true) ? planOf(attribute) : undefined,
     );
     this.blank = this.plans.map((plan) => (plan ? unread : undefined));
-    this.noCodes = this.plans.map((plan) => (plan ? uncoded : Number.NaN));
+    this.dates = catalogue.dates;
   }
 
   read(viewer: Viewer): Facts {
-    return Facts.reading(this, viewer, this.blank.slice(), this.noCodes.slice());
+    return Facts.reading(this, viewer, this.blank.slice());
   }
 
   /** The value of one attribute, by its place. */
@@ -178,6 +178,8 @@ export class FactReader {
 
   /** The code of one attribute's value, by its place; see {@link Facts.codeAt}. */
   codeAt(place: number, viewer: Viewer, facts: Facts): number {
+    if (place >= this.plans.length)
+      return facts.codeAt(this.dates[place - this.plans.length] ?? 0) - facts.today;
     const plan = this.plans[place];
     if (!plan?.code) return Number.NaN;
     const stored = plan.isStoredAlike ? storedValues(plan.source, viewer) : undefined;
