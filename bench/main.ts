@@ -8,6 +8,7 @@ import { importsBench } from './imports.ts';
 import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
+import { searchBench } from './search.ts';
 import { siteBench } from './site.ts';
 import { isSmallest } from './size.ts';
 import { tableBench } from './table.ts';
@@ -25,6 +26,7 @@ const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   population: populationBench,
   import: importsBench,
   table: tableBench,
+  search: searchBench,
   site: siteBench,
 };
 const unknown = wanted.filter((name) => !(name in benches));
