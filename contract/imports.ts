@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { attributeSchema } from '../core/attributes/attribute.ts';
+import { bulkChangeSchema } from '../core/exchange/bulk-change.ts';
 import { importPlanSchema } from '../core/exchange/plan.ts';
 import { sourceKinds } from '../core/exchange/source.ts';
+import { contactQuerySchema } from './people.ts';
 
 /** Most bytes of a file. */
 export const largestImport = 256 * 1024 * 1024;
@@ -56,25 +58,30 @@ export type FileSurvey = z.infer<typeof fileSurveySchema>;
 
 const fieldsSchema = z.record(z.string(), z.tuple([z.unknown(), z.unknown()]));
 
+const leftOutSchema = z.object({
+  row: z.number(),
+  email: z.string(),
+  column: z.string().nullable(),
+  reason: z.string(),
+});
+
 export const importReportSchema = z.object({
   rows: z.number(),
   added: z.number(),
   changed: z.number(),
   unchanged: z.number(),
   rejected: z.number(),
+  /** How many rows are left out because of a cell in each column, most first. */
+  causes: z.array(z.object({ column: z.string(), rows: z.number() })).default([]),
+  /** Cells that were left out alone. */
+  cells: z.number().default(0),
   /** The first of each; what changes is by attribute. */
   samples: z.object({
     added: z.array(z.object({ row: z.number(), email: z.string(), fields: fieldsSchema })),
     changed: z.array(z.object({ row: z.number(), email: z.string(), fields: fieldsSchema })),
     unchanged: z.array(z.object({ row: z.number(), email: z.string() })),
-    rejected: z.array(
-      z.object({
-        row: z.number(),
-        email: z.string(),
-        column: z.string().nullable(),
-        reason: z.string(),
-      }),
-    ),
+    rejected: z.array(leftOutSchema),
+    cells: z.array(leftOutSchema).default([]),
   }),
   /** Attributes that came with it, and those that got more choices, as they were and as they became. */
   attributes: z
@@ -96,6 +103,8 @@ export const importSchema = z.object({
   accountName: z.string(),
   survey: fileSurveySchema.nullable(),
   plan: importPlanSchema.nullable(),
+  /** What is done to contacts that are there, where no file is brought in. */
+  change: bulkChangeSchema.nullable(),
   /** What has to be settled in the plan, by its path. */
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
   report: importReportSchema.nullable(),
@@ -107,5 +116,13 @@ export const importSchema = z.object({
 });
 export type Import = z.infer<typeof importSchema>;
 export const importsSchema = z.array(importSchema.omit({ survey: true, plan: true, problems: true }));
+
+/** A change of many contacts: of those that are named, or of whoever a query finds. */
+export const bulkRequestSchema = z.object({
+  change: bulkChangeSchema,
+  ids: z.array(z.number().int().min(1)).min(1).max(10_000).optional(),
+  query: contactQuerySchema.omit({ page: true, sort: true, direction: true }).optional(),
+});
+export type BulkRequest = z.infer<typeof bulkRequestSchema>;
 
 export const uploadQuerySchema = z.object({ name: z.string().trim().min(1).max(255) });

@@ -69,6 +69,8 @@ export const contactQuerySchema = z.object({
   direction: z.enum(['up', 'down']).default('up'),
   page: z.coerce.number().int().min(0).max(1_000_000).default(0),
   audience: z.string().max(64).optional(),
+  /** Only those who came with an import, or were changed by it. */
+  import: z.coerce.number().int().min(1).optional(),
   where: z
     .string()
     .max(20_000)
@@ -103,19 +105,22 @@ export const valuesSchema = z.object({
 /** What happened to a contact, and through what. */
 export const changeKinds = ['added', 'changed', 'merged'] as const;
 export type ChangeKind = (typeof changeKinds)[number];
-export const changeSources = ['person', 'import', 'undo', 'sync', 'form', 'update'] as const;
+export const changeSources = ['person', 'import', 'together', 'undo', 'sync', 'form', 'update'] as const;
 export type ChangeSource = (typeof changeSources)[number];
 
 export const historySchema = z.array(
   z.object({
+    /** Unique within its kind. */
     id: z.number(),
     at: z.string(),
-    kind: z.enum(changeKinds),
+    kind: z.enum([...changeKinds, 'email']),
     source: z.enum(changeSources),
     by: z.string(),
     /** The file it came with, where it came with one. */
     file: z.object({ id: z.number(), name: z.string() }).nullable(),
     fields: z.record(z.string(), z.tuple([z.unknown(), z.unknown()])),
+    /** The email that was sent, or why it was not. */
+    email: z.object({ document: z.string(), name: z.string(), refused: z.string().nullable() }).nullable(),
   }),
 );
 export type HistoryEntry = z.infer<typeof historySchema>[number];

@@ -25,6 +25,7 @@ import { instanceSecret, isDemo } from './services/accounts.ts';
 import { ApiKeys } from './services/api-keys.ts';
 import { Attributes } from './services/attributes.ts';
 import { Audiences } from './services/audiences.ts';
+import { BulkChanges } from './services/bulk-changes.ts';
 import { Collections } from './services/collections.ts';
 import { ContactEdits } from './services/contact-edits.ts';
 import { Contacts } from './services/contacts.ts';
@@ -120,6 +121,7 @@ export async function startApp(
   const services = {
     contacts,
     contactEdits: new ContactEdits(people, drafts, contacts, live, imports, sessions),
+    bulkChanges: new BulkChanges(drafts, contacts, imports),
     imports,
     drafts,
     crm,

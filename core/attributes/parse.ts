@@ -205,7 +205,7 @@ export function isNumberOf(attribute: Attribute, number: number): boolean {
   return whole ? Number.isSafeInteger(number) : Number.isFinite(number);
 }
 
-function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | undefined {
+export function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | undefined {
   if (attribute.type !== 'set') return undefined;
   for (const group of attribute.exclusiveGroups) {
     const held = ids.filter((id) => group.members.includes(id));
@@ -214,7 +214,8 @@ function exclusiveClash(attribute: Attribute, ids: readonly string[]): string | 
   return undefined;
 }
 
-function findChoice(attribute: Attribute, text: string): string | undefined {
+/** The id of the choice that a text names, by its label or its id. */
+export function findChoice(attribute: Attribute, text: string): string | undefined {
   const folded = text.toLocaleLowerCase('en');
   const choices = choicesOf(attribute);
   // What is written out are labels, so that they come first.

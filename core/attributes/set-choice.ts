@@ -18,3 +18,15 @@ export function withChoice(
   );
   return [...without.filter((other) => !fellows.has(other)), id];
 }
+
+/** The choices of a set with more, one after another as {@link withChoice} adds them; those that are held stay in place. */
+export function withChoices(
+  attribute: Attribute,
+  held: readonly string[],
+  added: readonly string[],
+): string[] {
+  return added.reduce<string[]>(
+    (now, id) => (now.includes(id) ? now : withChoice(attribute, now, id, true)),
+    [...held],
+  );
+}

@@ -46,6 +46,8 @@ export function guessPlan(surveys: readonly ColumnSurvey[], known: readonly Attr
     matchBy: emailAt < 0 && idAt >= 0 ? 'external-id' : 'email',
     known: 'overwrite',
     blank: 'keep',
+    unreadable: 'row',
+    given: [],
   };
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Attribute } from '../attributes/attribute.ts';
 import { mergeIncoming, type Stored, sameValue, undoFields } from './merge.ts';
 import type { Incoming } from './reading.ts';
 
@@ -41,6 +42,36 @@ describe('what an incoming person makes of a stored one', () => {
     });
     expect(made('fill', 'clear')).toEqual({ plan: [null, 'print'] });
     expect(made('leave', 'clear')).toBe('unchanged');
+  });
+
+  it('puts everybody on a list, also those about whom the file changes nothing', () => {
+    const tags: Attribute = {
+      source: 'contact',
+      description: '',
+      id: 'tags',
+      label: 'tags',
+      type: 'set',
+      choices: ['moon', 'sun', 'comets'].map((id) => ({ id, label: id })),
+      exclusiveGroups: [{ name: 'light', members: ['sun', 'comets'] }],
+    };
+    const given = [{ attribute: tags, members: ['comets'] }];
+    const fieldsOf = (
+      values: Incoming['values'],
+      known: 'overwrite' | 'leave',
+      stored: Stored | undefined,
+    ) => {
+      const merged = mergeIncoming(incoming(values), stored, undefined, { ...plan, known }, given);
+      return 'fields' in merged ? merged.fields : merged.kind;
+    };
+    expect(fieldsOf({ tier: 'midnight' }, 'leave', ada)).toEqual({
+      tags: [
+        ['moon', 'sun'],
+        ['moon', 'comets'],
+      ],
+    });
+    expect(fieldsOf({ tags: ['sun'] }, 'overwrite', ada)).toEqual({ tags: [['moon', 'sun'], ['comets']] });
+    expect(fieldsOf({}, 'overwrite', undefined)).toMatchObject({ tags: [null, ['comets']] });
+    expect(fieldsOf({}, 'leave', { ...ada, values: { tags: ['comets'] } })).toBe('unchanged');
   });
 
   it('sees no change in the case of an address and in the order of a set', () => {

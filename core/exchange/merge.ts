@@ -1,7 +1,8 @@
 import type { Value } from '../attributes/attribute.ts';
+import { withChoices } from '../attributes/set-choice.ts';
 import { addressKey } from './address-key.ts';
 import type { ImportPlan } from './plan.ts';
-import type { Incoming } from './reading.ts';
+import type { Given, Incoming } from './reading.ts';
 
 /** A contact as it is stored. */
 export interface Stored {
@@ -30,19 +31,21 @@ export type Merged =
  *
  * @param byAddress who has the incoming address, who may be another than the one that is matched
  * @param byId who has the incoming id
+ * @param given what everybody gets besides, also those about whom the file changes nothing
  */
 export function mergeIncoming(
   incoming: Incoming,
   byAddress: Stored | undefined,
   byId: Stored | undefined,
   { matchBy, known, blank }: Pick<ImportPlan, 'matchBy' | 'known' | 'blank'>,
+  given: readonly Given[] = [],
 ): Merged {
   const stored = matchBy === 'email' ? byAddress : byId;
   const other = matchBy === 'email' ? byId : byAddress;
   if (!stored && incoming.email === undefined)
     return { kind: 'rejected', reason: 'has no email address, and nobody is known by this id' };
-  if (stored && known === 'leave') return { kind: 'unchanged' };
-  if (other && other.id !== stored?.id)
+  const isLeft = stored !== undefined && known === 'leave';
+  if (!isLeft && other && other.id !== stored?.id)
     return {
       kind: 'rejected',
       reason:
@@ -53,7 +56,7 @@ export function mergeIncoming(
   const before = stored?.values ?? {};
   const values: { [attribute: string]: unknown } = { ...before };
   const fields: { [field: string]: [unknown, unknown] } = {};
-  for (const [attribute, value] of Object.entries(incoming.values)) {
+  for (const [attribute, value] of isLeft ? [] : Object.entries(incoming.values)) {
     const was = before[attribute];
     if (value === undefined) {
       if (blank === 'keep' || known === 'fill' || was === undefined) continue;
@@ -64,8 +67,15 @@ export function mergeIncoming(
       fields[attribute] = [was ?? null, value];
     }
   }
+  for (const { attribute, members } of given) {
+    const held = values[attribute.id];
+    const now = withChoices(attribute, Array.isArray(held) ? held : [], members);
+    if (sameValue(held, now)) continue;
+    values[attribute.id] = now;
+    fields[attribute.id] = [before[attribute.id] ?? null, now];
+  }
   const renew = (field: string, was: string | null, now: string | undefined, alike = was === now) => {
-    if (now === undefined || alike || (was !== null && known !== 'overwrite')) return was;
+    if (isLeft || now === undefined || alike || (was !== null && known !== 'overwrite')) return was;
     fields[field] = [was, now];
     return now;
   };

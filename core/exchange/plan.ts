@@ -28,6 +28,11 @@ export const columnPlanSchema = z.object({
 });
 export type ColumnPlan = z.infer<typeof columnPlanSchema>;
 
+const givenSchema = z.object({
+  attribute: attributeIdSchema,
+  label: z.string().trim().min(1, 'A name is needed').max(120),
+});
+
 /** How a file is brought in. */
 export const importPlanSchema = z.object({
   columns: z.array(columnPlanSchema).max(mostColumns),
@@ -40,5 +45,9 @@ export const importPlanSchema = z.object({
   known: z.enum(['overwrite', 'fill', 'leave']),
   /** What a blank cell does to a value that is there. */
   blank: z.enum(['keep', 'clear']),
+  /** What is left out where a cell can't be read: its whole row, or the cell alone. */
+  unreadable: z.enum(['row', 'cell']).default('row'),
+  /** What everybody in the file gets, such as a tag: a choice of a set, by its label, which becomes one where it is none. */
+  given: z.array(givenSchema).max(20).default([]),
 });
 export type ImportPlan = z.infer<typeof importPlanSchema>;

@@ -261,3 +261,107 @@ describe('reading people', () => {
     ).toEqual(['columns.3']);
   });
 });
+
+describe('what everybody in a file gets', () => {
+  const lists: Attribute = {
+    ...base,
+    id: 'lists',
+    label: 'lists',
+    type: 'set',
+    choices: ['news', 'daily', 'weekly'].map((id) => ({ id, label: id })),
+    exclusiveGroups: [{ name: 'how often', members: ['daily', 'weekly'] }],
+  };
+  const givenBy = async (given: ImportPlan['given'], header = 'email', row = 'a@example.org') => {
+    const surveys = await surveysOf(lines(header, row));
+    const all = [...known, lists];
+    const reading = new Reading({ ...guessPlan(surveys, all), given }, surveys, all);
+    return {
+      problems: reading.problems.map(({ message }) => message),
+      members: reading.given.map(({ members }) => members),
+      extended: reading.extended.map(({ id }) => id),
+      choices: reading.extended.flatMap((one) =>
+        one.type === 'set' ? one.choices.map(({ label }) => label) : [],
+      ),
+    };
+  };
+
+  it('is found by its label, and made where there is none', async () => {
+    expect(await givenBy([{ attribute: 'lists', label: 'NEWS' }])).toEqual({
+      problems: [],
+      members: [['news']],
+      extended: [],
+      choices: [],
+    });
+    expect(
+      await givenBy([
+        { attribute: 'lists', label: 'Autumn' },
+        { attribute: 'lists', label: 'news' },
+      ]),
+    ).toEqual({
+      problems: [],
+      members: [['autumn', 'news']],
+      extended: ['lists'],
+      choices: ['news', 'daily', 'weekly', 'Autumn'],
+    });
+  });
+
+  it('joins the choices that a column brings along', async () => {
+    const surveys = await surveysOf(lines('email,lists', 'a@example.org,Spring'));
+    const all = [...known, lists];
+    const guessed = guessPlan(surveys, all);
+    const columns = guessed.columns.map((one) =>
+      one.to.kind === 'attribute' ? { ...one, to: { ...one.to, addChoices: true } } : one,
+    );
+    const given = [
+      { attribute: 'lists', label: 'Autumn' },
+      { attribute: 'lists', label: 'spring' },
+    ];
+    const { extended, problems, given: made } = new Reading({ ...guessed, columns, given }, surveys, all);
+    expect(problems).toEqual([]);
+    expect(extended).toHaveLength(1);
+    expect(extended[0]).toMatchObject({
+      choices: ['news', 'daily', 'weekly', 'Spring', 'Autumn'].map((label) => ({ label })),
+    });
+    expect(made[0]?.members).toEqual(['autumn', 'spring']);
+  });
+
+  it('is refused where it is no set, is gone, or excludes itself', async () => {
+    const refused = 'What everybody gets is not a list or tag any more.';
+    expect((await givenBy([{ attribute: 'tier', label: 'Dusk' }])).problems).toEqual([refused]);
+    expect((await givenBy([{ attribute: 'nothing', label: 'x' }])).problems).toEqual([refused]);
+    expect(
+      (
+        await givenBy([
+          { attribute: 'lists', label: 'daily' },
+          { attribute: 'lists', label: 'weekly' },
+        ])
+      ).problems,
+    ).toEqual(['“lists” holds 2 values of “how often”, which allows one.']);
+  });
+});
+
+describe('cells that can’t be read', () => {
+  const text = lines(
+    'email,membership tier,First name',
+    'a@example.org,Dawn,Ada',
+    'nobody,Dusk,Bo',
+    ',Dusk,Cy',
+  );
+
+  it('take their row along, or are left out alone, but never those that say who it is', async () => {
+    const strict = await readAll(text);
+    expect(strict.accepted).toEqual([]);
+    expect(strict.rejected).toHaveLength(3);
+    const mild = await readAll(text, (plan) => {
+      plan.unreadable = 'cell';
+    });
+    expect(mild.accepted).toMatchObject([
+      {
+        values: { 'first-name': 'Ada' },
+        unreadable: [{ column: 'membership tier', reason: '“Dawn” is not one of the choices' }],
+      },
+    ]);
+    expect(mild.accepted[0]?.values).not.toHaveProperty('tier');
+    expect(mild.rejected.map(({ column }) => column)).toEqual(['email', 'email']);
+  });
+});

@@ -1,5 +1,5 @@
 import type { Attribute, Value } from '../attributes/attribute.ts';
-import { type Parsed, parseValue } from '../attributes/parse.ts';
+import { exclusiveClash, findChoice, type Parsed, parseValue } from '../attributes/parse.ts';
 import { addressKey } from './address-key.ts';
 import { choicesFor, membersOf } from './guess.ts';
 import type { ColumnPlan, ImportPlan } from './plan.ts';
@@ -22,6 +22,21 @@ export interface Incoming {
   readonly externalId: string | undefined;
   /** Undefined is a blank cell. */
   readonly values: { readonly [attribute: string]: Value | undefined };
+  /** Cells that can't be read, where they alone are left out. */
+  readonly unreadable?: readonly UnreadableCell[];
+}
+
+export interface UnreadableCell {
+  /** The name of its column. */
+  readonly column: string;
+  readonly reason: string;
+}
+
+/** What everybody in a file gets of one set. */
+export interface Given {
+  readonly attribute: Attribute;
+  /** Ids of choices. */
+  readonly members: readonly string[];
 }
 
 export interface Rejected {
@@ -43,6 +58,7 @@ export class Reading {
   /** Attributes that the plan adds, and those that it gives more choices, as they will be. */
   readonly added: Attribute[] = [];
   readonly extended: Attribute[] = [];
+  readonly given: Given[] = [];
   private readonly readers: ((cell: string) => Parsed)[] = [];
   private readonly targets: (string | undefined)[];
   private readonly emailAt: number;
@@ -74,6 +90,7 @@ export class Reading {
       this.readers[index] = remembering(readerFor(attribute, column));
       this.checkOpenQuestions(attribute, column, survey, index);
     }
+    for (const id of new Set(plan.given.map(({ attribute }) => attribute))) this.give(id, known);
   }
 
   /** A record as what it says of a person, or why it is left out. */
@@ -96,12 +113,14 @@ export class Reading {
     if (byEmail && email === '') return reject('has no email address', this.emailAt);
     if (!byEmail && externalId === '') return reject('has no id', this.idAt);
     const values: { [attribute: string]: Value | undefined } = {};
+    const unreadable: UnreadableCell[] = [];
     for (let index = 0; index < this.targets.length; index++) {
       const [target, read] = [this.targets[index], this.readers[index]];
       if (target === undefined || !read) continue;
       const parsed = read(cells[index] ?? '');
-      if (!parsed.ok) return reject(parsed.reason, index);
-      values[target] = parsed.value;
+      if (parsed.ok) values[target] = parsed.value;
+      else if (this.plan.unreadable === 'row') return reject(parsed.reason, index);
+      else unreadable.push({ column: this.plan.columns[index]?.header ?? '', reason: parsed.reason });
     }
     for (const [key, what] of [
       [email && `@${addressKey(email)}`, 'address'],
@@ -117,6 +136,7 @@ export class Reading {
       email: email === '' ? undefined : email,
       externalId: externalId === '' ? undefined : externalId,
       values,
+      unreadable,
     };
   }
 
@@ -175,6 +195,37 @@ export class Reading {
       this.problem(index, `“${attribute.label}” would have more than 500 choices`);
     this.extended.push(extended);
     return extended;
+  }
+
+  /** Finds the choices of a set that everybody gets; those that it lacks are made. */
+  private give(id: string, known: readonly Attribute[]): void {
+    const labels = this.plan.given.filter(({ attribute }) => attribute === id).map(({ label }) => label);
+    const lists = [this.added, this.extended];
+    const list = lists.find((one) => one.some((attribute) => attribute.id === id));
+    const attribute = (list ?? known).find((one) => one.id === id);
+    if (attribute?.type !== 'set' || attribute.source !== 'contact') {
+      this.problems.push({ path: 'given', message: 'What everybody gets is not a list or tag any more.' });
+      return;
+    }
+    const isKnown = (label: string) => findChoice(attribute, label) !== undefined;
+    const more = choicesFor(
+      labels.filter((label) => !isKnown(label)),
+      new Set(attribute.choices.map((choice) => choice.id)),
+    );
+    const extended = { ...attribute, choices: [...attribute.choices, ...more] };
+    if (extended.choices.length > 500)
+      this.problems.push({
+        path: 'given',
+        message: `“${attribute.label}” would have more than 500 choices.`,
+      });
+    if (more.length > 0) {
+      if (list) list[list.indexOf(attribute)] = extended;
+      else this.extended.push(extended);
+    }
+    const members = [...new Set(labels.flatMap((label) => findChoice(extended, label) ?? []))];
+    const clash = exclusiveClash(extended, members);
+    if (clash) this.problems.push({ path: 'given', message: `“${attribute.label}” ${clash}.` });
+    this.given.push({ attribute: extended, members });
   }
 
   private checkOpenQuestions(

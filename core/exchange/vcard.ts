@@ -36,10 +36,16 @@ const plain: { [property: string]: string } = {
   GENDER: 'gender',
 };
 const dates = new Set(['BDAY', 'ANNIVERSARY']);
+/** Of what people have several of, the column of those that are not the preferred one. */
+const others: { [property: string]: string } = {
+  EMAIL: 'other email addresses',
+  TEL: 'other phone numbers',
+};
 
 /**
  * Reads vCard 4.0 (RFC 6350) and 3.0 (RFC 2426): a record for each card. Of several addresses, numbers and the like the
- * preferred one is taken, otherwise the first; properties whose names begin with X- are columns of that name.
+ * preferred one is taken, otherwise the first; further email addresses and phone numbers have a column of their own;
+ * properties whose names begin with X- are columns of that name.
  *
  * @throws UnreadableFile for more columns than can be imported
  */
@@ -86,6 +92,7 @@ async function* recordsOf(
 function readCard(row: number, lines: readonly string[], placeOf: (header: string) => number): SourceRecord {
   const cells: string[] = [];
   const preference = new Map<string, number>();
+  const several: [property: string, text: string][] = [];
   for (const line of unfolded(lines)) {
     if (line.trim() === '') continue;
     const property = readProperty(line);
@@ -96,6 +103,7 @@ function readCard(row: number, lines: readonly string[], placeOf: (header: strin
         return { row, cells, problem: `is of version ${value.slice(0, 20)}; 3.0 and 4.0 can be read` };
       continue;
     }
+    if (others[name] !== undefined) several.push([name, textOf(name, value)]);
     const rank = preferenceOf(property);
     const before = preference.get(name);
     if (before !== undefined && before <= rank) continue;
@@ -109,6 +117,11 @@ function readCard(row: number, lines: readonly string[], placeOf: (header: strin
       }
     const header = plain[name] ?? (name.startsWith('X-') ? name.slice(2).toLowerCase() : undefined);
     if (header !== undefined) cells[placeOf(header)] = textOf(name, value);
+  }
+  for (const [name, header] of Object.entries(others)) {
+    const taken = preference.has(name) ? cells[placeOf(plain[name] ?? '')] : undefined;
+    const all = several.flatMap(([property, text]) => (property === name && text !== taken ? [text] : []));
+    if (all.length > 0) cells[placeOf(header)] = [...new Set(all)].join(', ');
   }
   return { row, cells };
 }

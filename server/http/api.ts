@@ -20,7 +20,7 @@ import {
 import { crmSettingsSchema, crmSwitchesSchema } from '../../contract/crm.ts';
 import { documentChangeSchema, htmlPageSchema, newDocumentSchema } from '../../contract/documents.ts';
 import { factChangeSchema, factDraftSchema } from '../../contract/facts.ts';
-import { uploadQuerySchema } from '../../contract/imports.ts';
+import { bulkRequestSchema, uploadQuerySchema } from '../../contract/imports.ts';
 import { sendRequestSchema } from '../../contract/mail.ts';
 import {
   contactChangeSchema,
@@ -118,13 +118,17 @@ function attributesRouter({ attributes, contacts, drafts }: Services): Router {
   return router;
 }
 
-function contactsRouter({ contacts, contactEdits }: Services): Router {
+function contactsRouter({ contacts, contactEdits, bulkChanges }: Services): Router {
   const router = Router();
   router.get('/', async (request, response) => {
     response.json(await contacts.list(parse(contactQuerySchema, request.query)));
   });
   router.post('/', async (request, response) => {
     response.status(201).json(await contactEdits.add(parse(newContactSchema, request.body), nameOf(request)));
+  });
+  router.post('/changes', async (request, response) => {
+    const asked = parse(bulkRequestSchema, request.body);
+    response.status(201).json(await bulkChanges.try(asked, nameOf(request)));
   });
   router.get('/export', async (request, response) => {
     const query = parse(exportQuerySchema, request.query);
@@ -185,6 +189,9 @@ function importsRouter({ imports }: Services): Router {
   router.put('/:id/plan', async (request, response) => {
     const { id } = parse(serial, request.params);
     response.json(await imports.plan(id, parse(importPlanSchema, request.body)));
+  });
+  router.post('/:id/again', async (request, response) => {
+    response.json(await imports.again(parse(serial, request.params).id));
   });
   router.post('/:id/run', async (request, response) => {
     response.status(202).json(await imports.run(parse(serial, request.params).id, nameOf(request)));

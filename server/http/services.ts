@@ -3,6 +3,7 @@ import type { Sending } from '../mail/sending.ts';
 import type { ApiKeys } from '../services/api-keys.ts';
 import type { Attributes } from '../services/attributes.ts';
 import type { Audiences } from '../services/audiences.ts';
+import type { BulkChanges } from '../services/bulk-changes.ts';
 import type { Collections } from '../services/collections.ts';
 import type { ContactEdits } from '../services/contact-edits.ts';
 import type { Contacts } from '../services/contacts.ts';
@@ -23,6 +24,7 @@ export interface Services {
   readonly views: ReadonlyMap<string, number>;
   readonly contacts: Contacts;
   readonly contactEdits: ContactEdits;
+  readonly bulkChanges: BulkChanges;
   readonly imports: Imports;
   readonly drafts: Drafts;
   readonly crm: Crm;

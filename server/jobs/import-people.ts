@@ -34,7 +34,7 @@ export interface Imported {
 }
 
 /** So many written contacts are named; where there are more, all are read again. */
-const mostNamed = 20_000;
+export const mostNamed = 20_000;
 
 /** What an import would do, without doing it. What it would leave out is written to a file of its own. */
 export async function checkImport(
@@ -45,10 +45,11 @@ export async function checkImport(
 ): Promise<ImportReport> {
   const file = createWriteStream(rejectedPath);
   const headers = task.survey.columns.map(({ header }) => header);
-  file.write(`\uFEFF${csvRow([...headers, 'row in the file', 'why it was left out'])}`);
-  const report = await goThrough(connection, task, false, progress, ({ row, column, reason, cells }) => {
+  file.write(`\uFEFF${csvRow([...headers, 'row in the file', 'what was left out', 'why it was left out'])}`);
+  const report = await goThrough(connection, task, false, progress, (what, rejected) => {
+    const { row, column, reason, cells } = rejected;
     const why = column === undefined ? reason : `${column}: ${reason}`;
-    file.write(csvRow([...headers.map((_, at) => cells[at] ?? ''), String(row), why]));
+    file.write(csvRow([...headers.map((_, at) => cells[at] ?? ''), String(row), `the ${what}`, why]));
   });
   file.end();
   await finished(file);
@@ -71,10 +72,7 @@ export async function runImport(
       added,
       extended: extended.map((after) => ({ before: before.get(after.id) ?? after, after })),
     };
-    await connection.query(
-      "UPDATE imports SET status = 'imported', report = ?, failure = NULL, finishedAt = NOW(3) WHERE id = ?",
-      [JSON.stringify(imported.report), task.cause.importId],
-    );
+    await noteDone(connection, imported.report, task.cause);
     await connection.commit();
     return imported;
   } catch (error) {
@@ -83,12 +81,20 @@ export async function runImport(
   }
 }
 
+/** Notes with an import that it is done, in the same transaction as what it does. */
+export async function noteDone(connection: Connection, report: ImportReport, cause: Cause): Promise<void> {
+  await connection.query(
+    "UPDATE imports SET status = 'imported', report = ?, failure = NULL, finishedAt = NOW(3) WHERE id = ?",
+    [JSON.stringify(report), cause.importId],
+  );
+}
+
 async function goThrough(
   connection: Connection,
   { path, bytes, survey, plan, attributes, cause }: ImportTask,
   write: boolean,
   progress: Progress,
-  reject: (rejected: Rejected) => void,
+  leaveOut: (what: 'row' | 'cell', rejected: Rejected) => void,
 ): Promise<Imported> {
   const reading = new Reading(plan, survey.columns, attributes);
   const [problem] = reading.problems;
@@ -106,12 +112,24 @@ async function goThrough(
     progress(read / Math.max(1, bytes)),
   );
   const placed = inSurveyedOrder(source.headers, survey);
+  const causes = new Map<string, number>();
+  /** Of one batch, to be told in the order of the file. */
+  const left: ['row' | 'cell', Rejected][] = [];
   const refuse = (rejected: Rejected) => {
     report.rejected++;
     const { row, email, column = null, reason } = rejected;
+    if (column !== null) causes.set(column, (causes.get(column) ?? 0) + 1);
     if (report.samples.rejected.length < shownOfEach)
       report.samples.rejected.push({ row, email, column, reason });
-    reject(rejected);
+    left.push(['row', rejected]);
+  };
+  const noteCells = ({ row, email = '', unreadable = [] }: Incoming, cells: readonly string[]) => {
+    for (const { column, reason } of unreadable) {
+      report.cells++;
+      if (report.samples.cells.length < shownOfEach)
+        report.samples.cells.push({ row, email, column, reason });
+      left.push(['cell', { row, email, column, reason, cells }]);
+    }
   };
   for await (const batch of source.batches) {
     const incoming: { one: Incoming; cells: readonly string[] }[] = [];
@@ -134,11 +152,12 @@ async function goThrough(
       const { row, email = '', externalId } = one;
       const address = byAddress.get(addressKey(email));
       const known = externalId === undefined ? undefined : byId.get(externalId);
-      const merged = mergeIncoming(one, address, known, plan);
+      const merged = mergeIncoming(one, address, known, plan, reading.given);
       if (merged.kind === 'rejected') {
         refuse({ row, email, column: undefined, reason: merged.reason, cells });
         continue;
       }
+      noteCells(one, cells);
       report[merged.kind]++;
       const sample = report.samples[merged.kind];
       if (merged.kind === 'unchanged') {
@@ -152,6 +171,8 @@ async function goThrough(
       if (id === undefined) added.push({ person, fields });
       else changed.push({ id, person, fields });
     }
+    left.sort(([, one], [, other]) => one.row - other.row);
+    for (const [what, rejected] of left.splice(0)) leaveOut(what, rejected);
     if (!write) continue;
     // While the database writes one batch, the next is read.
     await writing;
@@ -160,6 +181,9 @@ async function goThrough(
     writing.catch(() => {});
   }
   await writing;
+  report.causes = [...causes]
+    .map(([column, rows]) => ({ column, rows }))
+    .sort((one, two) => two.rows - one.rows);
   return { report, ids };
 }
 
@@ -201,13 +225,15 @@ async function storeAttributes(
     ]);
 }
 
-function emptyReport(): ImportReport {
+export function emptyReport(): ImportReport {
   return {
     rows: 0,
     added: 0,
     changed: 0,
     unchanged: 0,
     rejected: 0,
-    samples: { added: [], changed: [], unchanged: [], rejected: [] },
+    causes: [],
+    cells: 0,
+    samples: { added: [], changed: [], unchanged: [], rejected: [], cells: [] },
   };
 }

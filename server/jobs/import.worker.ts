@@ -2,6 +2,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import mysql from 'mysql2/promise';
 import type { FileSurvey, ImportReport } from '../../contract/imports.ts';
 import type { Cause } from '../store/contact-writes.ts';
+import { type ChangeTask, runChange, tryChange } from './change-people.ts';
 import { surveyFile } from './import-file.ts';
 import { checkImport, type Imported, type ImportTask, runImport } from './import-people.ts';
 import type { Connection } from './questions.ts';
@@ -12,12 +13,16 @@ export type ImportJob =
   | { readonly name: 'survey'; readonly path: string; readonly bytes: number }
   | { readonly name: 'check'; readonly task: ImportTask; readonly rejectedPath: string }
   | { readonly name: 'import'; readonly task: ImportTask }
+  | { readonly name: 'try-change'; readonly task: ChangeTask }
+  | { readonly name: 'change'; readonly task: ChangeTask }
   | { readonly name: 'undo'; readonly cause: Cause; readonly report: ImportReport; readonly unused: Unused };
 
 export interface ImportResults {
   survey: FileSurvey;
   check: ImportReport;
   import: Imported;
+  'try-change': ImportReport;
+  change: Imported;
   undo: ImportReport;
 }
 
@@ -47,6 +52,8 @@ async function work(job: ImportJob): Promise<ImportResults[keyof ImportResults]>
   try {
     if (job.name === 'check') return await checkImport(database, job.task, job.rejectedPath, progress);
     if (job.name === 'import') return await runImport(database, job.task, progress);
+    if (job.name === 'try-change') return await tryChange(database, job.task, progress);
+    if (job.name === 'change') return await runChange(database, job.task, progress);
     return await undoImport(database, job.cause, job.report, job.unused, progress);
   } finally {
     database.destroy();

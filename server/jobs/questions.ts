@@ -15,6 +15,8 @@ export interface Scope {
 export interface ListQuery {
   readonly where: Condition;
   readonly search: string;
+  /** Only contacts that an import wrote, where one is given; the database knows them, contacts in memory don't. */
+  readonly importId?: number | undefined;
   /** The id of an attribute, or `name`. */
   readonly sort: string;
   readonly direction: 'up' | 'down';

@@ -33,6 +33,8 @@ export class SoonestPeople implements AsksPeople {
   }
 
   list(...args: Parameters<AsksPeople['list']>): ReturnType<AsksPeople['list']> {
+    const [, , { importId }] = args;
+    if (importId !== undefined) return this.stored.list(...args);
     return this.soonest((of) => of.list(...args));
   }
 

@@ -66,7 +66,7 @@ export async function undoImport(
       const [rows] = await connection.query<Record[]>(
         `SELECT contact_changes.id AS changeId, fields, contacts.id, email, externalId, \`values\`
          FROM contact_changes JOIN contacts ON contacts.id = contactId
-         WHERE importId = ? AND kind = 'changed' AND source = 'import' AND contact_changes.id > ?
+         WHERE importId = ? AND kind = 'changed' AND source IN ('import', 'together') AND contact_changes.id > ?
          ORDER BY contact_changes.id LIMIT ? FOR UPDATE`,
         [importId, last, batchSize],
       );

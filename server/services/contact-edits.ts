@@ -26,6 +26,7 @@ import {
   DeliveryRow,
   ImportRow,
   MailboxRow,
+  SendRow,
   SiteAccountRow,
 } from '../store/models.ts';
 import type { Sessions } from '../store/sessions.ts';
@@ -125,7 +126,7 @@ export class ContactEdits {
       where: { id: [...new Set(rows.flatMap(({ importId }) => importId ?? []))] },
     });
     const names = new Map(files.map((file) => [file.id, file.name]));
-    return rows.map(({ id: change, at, kind, source, accountName, importId, fields }) => {
+    const changes = rows.map(({ id: change, at, kind, source, accountName, importId, fields }) => {
       const name = importId ? names.get(importId) : undefined;
       return {
         id: Number(change),
@@ -135,7 +136,39 @@ export class ContactEdits {
         by: accountName,
         file: importId && name !== undefined ? { id: importId, name } : null,
         fields: fields as HistoryEntry['fields'],
+        email: null,
       };
+    });
+    const byTime = (one: HistoryEntry, other: HistoryEntry) => other.at.localeCompare(one.at);
+    return [...changes, ...(await this.emailsOf(id))].sort(byTime).slice(0, historyShown);
+  }
+
+  /** The emails that a contact got, or would have got, the latest first. */
+  private async emailsOf(contactId: number): Promise<HistoryEntry[]> {
+    const deliveries = await DeliveryRow.findAll({
+      where: { contactId },
+      order: [['id', 'DESC']],
+      limit: historyShown,
+    });
+    const sends = await SendRow.findAll({ where: { id: deliveries.map(({ sendId }) => sendId) } });
+    const byId = new Map(sends.map((send) => [send.id, send]));
+    return deliveries.flatMap(({ id, sendId, status, reason }) => {
+      const send = byId.get(sendId);
+      if (!send) return [];
+      const { documentId: document, documentName: name, accountName: by, createdAt } = send;
+      const email = { document, name, refused: status === 'refused' ? reason : null };
+      return [
+        {
+          id,
+          at: createdAt.toISOString(),
+          kind: 'email',
+          source: 'person',
+          by,
+          file: null,
+          fields: {},
+          email,
+        },
+      ];
     });
   }
 

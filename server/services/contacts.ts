@@ -32,6 +32,7 @@ export class Contacts {
     const { ids, matching } = await this.people.asks.list(scope, this.people.now(), {
       where,
       search: query.search,
+      importId: query.import,
       sort: query.sort,
       direction: query.direction,
       from: query.page * pageSize,
@@ -58,21 +59,7 @@ export class Contacts {
   /** All who match, in order, or those who are named, written one after another. */
   async *export(query: z.infer<typeof exportQuerySchema>): AsyncGenerator<string> {
     const { catalogue } = await this.drafts.decider();
-    const where = await this.filterOf(query);
-    const scope = this.people.scopeOf(await this.drafts.snapshot());
-    const { asks } = this.people;
-    const ids =
-      query.ids ??
-      (
-        await asks.list(scope, this.people.now(), {
-          where,
-          search: query.search,
-          sort: query.sort,
-          direction: query.direction,
-          from: 0,
-          most: await asks.total(),
-        })
-      ).ids;
+    const ids = query.ids ?? (await this.idsOf(query));
     const writer = writerFor(
       query.kind,
       catalogue.attributes.filter(({ source }) => source === 'contact'),
@@ -91,6 +78,21 @@ export class Contacts {
         .map((row) => writer.write(row))
         .join('');
     }
+  }
+
+  /** Who matches, in order. */
+  async idsOf({
+    sort = 'name',
+    direction = 'up',
+    ...query
+  }: Pick<ContactQuery, 'search' | 'audience' | 'where' | 'import'> &
+    Partial<Pick<ContactQuery, 'sort' | 'direction'>>): Promise<number[]> {
+    const where = await this.filterOf(query);
+    const scope = this.people.scopeOf(await this.drafts.snapshot());
+    const { asks } = this.people;
+    const asked = { where, search: query.search, importId: query.import, sort, direction };
+    const most = await asks.total();
+    return (await asks.list(scope, this.people.now(), { ...asked, from: 0, most })).ids;
   }
 
   /** Which values of an attribute occur, most frequent first, and how many people lack one. */

@@ -1,4 +1,5 @@
 import { createWriteStream, existsSync, mkdirSync, rmSync } from 'node:fs';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -6,11 +7,13 @@ import type { Sequelize } from 'sequelize';
 import { type Import, type ImportReport, type ImportStatus, largestImport } from '../../contract/imports.ts';
 import { choicesOf } from '../../core/attributes/attribute.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
+import { type BulkChange, problemOfChange } from '../../core/exchange/bulk-change.ts';
 import { guessPlan } from '../../core/exchange/guess.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type PlanProblem, Reading } from '../../core/exchange/reading.ts';
+import type { ChangeTask } from '../jobs/change-people.ts';
 import type { ImportJob, ImportResults } from '../jobs/import.worker.ts';
-import type { ImportTask } from '../jobs/import-people.ts';
+import type { Imported, ImportTask } from '../jobs/import-people.ts';
 import { ImportThreads, StoppedJob } from '../jobs/import-threads.ts';
 import type { Unused } from '../jobs/undo-import.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -137,12 +140,51 @@ export class Imports {
 
   async run(id: number, accountName: string): Promise<Import> {
     const row = await this.idle(id, 'checked');
-    const task = await this.taskFor(row, accountName);
-    await this.start(row, 'importing', { name: 'import', task }, async ({ ids }) => {
+    const done = async ({ ids }: Imported) => {
       this.drafts.changed();
       await this.people.changed(ids ?? undefined);
-    });
+    };
+    if (row.change) {
+      const task = await this.changeTaskFor(row, accountName);
+      await this.start(row, 'importing', { name: 'change', task }, done);
+    } else {
+      const task = await this.taskFor(row, accountName);
+      await this.start(row, 'importing', { name: 'import', task }, done);
+    }
     return this.get(id);
+  }
+
+  /**
+   * Tries a change of many contacts, to be done, stopped and taken back like an import.
+   *
+   * @param name what it is called among the imports
+   */
+  async change(
+    change: BulkChange,
+    ids: readonly number[],
+    name: string,
+    accountName: string,
+  ): Promise<Import> {
+    const row = await ImportRow.create({ name, bytes: 0, status: 'read', accountName, change });
+    await writeFile(this.pathOf(row.id), ids.join('\n'), { mode: 0o600 });
+    await this.tryChange(row);
+    return this.get(row.id);
+  }
+
+  /** Tries a change again that was stopped or taken back, of the same contacts. */
+  async again(id: number): Promise<Import> {
+    const row = await this.idle(id, 'read', 'checked', 'undone');
+    if (!row.change) throw new Refusal(409, 'This is an import of a file; it is tried with its plan.');
+    await row.update({ report: null, failure: null, status: 'read' });
+    await this.tryChange(row);
+    return this.get(id);
+  }
+
+  private async tryChange(row: ImportRow): Promise<void> {
+    const task = await this.changeTaskFor(row, '');
+    await this.start(row, 'checking', { name: 'try-change', task }, (report) =>
+      row.update({ report, status: 'checked' }),
+    );
   }
 
   /** Stops what runs. What it had written is not stored. */
@@ -197,12 +239,13 @@ export class Imports {
       const { report, survey } = row;
       if (!report) continue;
       const others = (shown: { email: string }) => addressKey(shown.email) !== addressKey(email);
-      const { added, changed, unchanged, rejected } = report.samples;
+      const { added, changed, unchanged, rejected, cells = [] } = report.samples;
       const samples = {
         added: added.filter(others),
         changed: changed.filter(others),
         unchanged: unchanged.filter(others),
         rejected: rejected.filter(others),
+        cells: cells.filter(others),
       };
       const columns = survey?.columns.map((column) => ({ ...column, examples: [], distinct: null }));
       await row.update({
@@ -286,6 +329,18 @@ export class Imports {
     };
   }
 
+  private async changeTaskFor({ id, change }: ImportRow, accountName: string): Promise<ChangeTask> {
+    const { catalogue } = await this.drafts.decider();
+    const attribute = change && catalogue.get(change.attribute);
+    const problem = attribute ? problemOfChange(attribute, change) : 'is gone';
+    if (!change || !attribute || problem !== undefined)
+      throw new Refusal(422, `“${attribute?.label ?? 'The attribute'}” ${problem}.`, {
+        fields: [{ path: 'change', message: problem ?? '' }],
+      });
+    const cause = { source: 'together' as const, accountName, importId: id };
+    return { path: this.pathOf(id), attribute, change, cause };
+  }
+
   private async problemsOf({ survey, plan, status }: ImportRow): Promise<PlanProblem[]> {
     if (!survey || !plan || status === 'imported') return [];
     const { catalogue } = await this.drafts.decider();
@@ -326,6 +381,7 @@ export class Imports {
       status: running?.status ?? status,
       accountName,
       failure,
+      change: row.change ?? null,
       report: (row.report ?? null) as ImportReport | null,
       progress: running?.progress ?? null,
       createdAt: createdAt.toISOString(),

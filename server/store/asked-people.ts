@@ -163,14 +163,19 @@ export class AskedPeople implements AsksPeople {
     const search = query.search.trim();
     const searched =
       search === '' ? 'TRUE' : "CONCAT(contacts.name, ' ', contacts.email) LIKE ? COLLATE utf8mb4_unicode_ci";
+    const written =
+      query.importId === undefined
+        ? 'TRUE'
+        : 'contacts.id IN (SELECT contactId FROM contact_changes WHERE importId = ?)';
     const values = [
       ...where.joinValues,
       ...where.values,
       ...(search === '' ? [] : [`%${search.replace(/[\\%_]/g, '\\$&')}%`]),
+      ...(query.importId === undefined ? [] : [query.importId]),
     ];
     const attribute = new Catalogue(scope.attributes, scope.zone).get(query.sort);
     const order = orderSql(attribute, query.direction === 'up' ? 'ASC' : 'DESC');
-    const from = `FROM contacts${where.join} WHERE ${where.sql} AND ${searched}`;
+    const from = `FROM contacts${where.join} WHERE ${where.sql} AND ${searched} AND ${written}`;
     const rows = await this.select<{ id: number }>(
       `SELECT contacts.id ${from} ORDER BY ${order.sql} LIMIT ${Number(query.from)}, ${Number(query.most)}`,
       [...values, ...order.values],

@@ -16,6 +16,7 @@ import type { Change } from '../../core/deciding/changes.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Access, Content, DocumentKind } from '../../core/documents/document.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
+import type { BulkChange } from '../../core/exchange/bulk-change.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { foldedTexts } from './folded-texts.ts';
@@ -211,6 +212,7 @@ export class ImportRow extends Model<InferAttributes<ImportRow>, InferCreationAt
   declare accountName: string;
   declare survey: CreationOptional<FileSurvey | null>;
   declare plan: CreationOptional<ImportPlan | null>;
+  declare change: CreationOptional<BulkChange | null>;
   declare report: CreationOptional<ImportReport | null>;
   declare failure: CreationOptional<string | null>;
   declare createdAt: CreationOptional<Date>;
@@ -455,6 +457,7 @@ export function defineModels(sequelize: Sequelize): void {
       accountName: string,
       survey: DataTypes.JSON,
       plan: DataTypes.JSON,
+      change: DataTypes.JSON,
       report: DataTypes.JSON,
       failure: string,
       createdAt: instant,

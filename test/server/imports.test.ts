@@ -86,7 +86,7 @@ describe('importing', () => {
     const file = await studio.get(`/api/imports/${id}/left-out.csv`);
     expect(file.headers.get('content-disposition')).toContain('my-people-left-out.csv');
     const rows: string[][] = parseWithSecondReader(file.text, { bom: true });
-    expect(rows[0]?.slice(-2)).toEqual(['row in the file', 'why it was left out']);
+    expect(rows[0]?.slice(-3)).toEqual(['row in the file', 'what was left out', 'why it was left out']);
     expect(rows).toHaveLength(7);
     expect(rows[4]).toEqual([
       'wrong.tier@example.org',
@@ -96,9 +96,99 @@ describe('importing', () => {
       'chess',
       '2022-02-02',
       '8',
+      'the row',
       'membership tier: “Dawn” is not one of the choices',
     ]);
     expect((await studio.get('/api/imports/999/left-out.csv')).status).toBe(404);
+  });
+
+  it('brings rows in without the cells that can’t be read, where that is asked for, and lists those cells', async () => {
+    const text = [
+      'email,membership tier,visits this year,City',
+      'ines.marlow@example.org,Dawn,12,Ashwold',
+      'cell.by.cell@example.org,Dusk,many,Ashwold',
+      'cell.by.cell2@example.org,Dawn,lots,Ashwold',
+      'broken,Dusk,1,Ashwold',
+    ].join('\n');
+    const before = (await studio.get('/api/contacts/1')).body.values;
+    const whole = await importFile(studio, text, { run: false });
+    expect(whole.report).toMatchObject({
+      added: 0,
+      rejected: 4,
+      cells: 0,
+      causes: [
+        { column: 'membership tier', rows: 2 },
+        { column: 'visits this year', rows: 1 },
+        { column: 'email', rows: 1 },
+      ],
+    });
+    const { id, report } = await importFile(studio, text, {
+      plan: (guessed) => ({ ...guessed, unreadable: 'cell' }),
+    });
+    expect(report).toMatchObject({ added: 2, changed: 1, rejected: 1, cells: 4 });
+    expect(report?.samples.cells.map(({ row, column }) => [row, column])).toEqual([
+      [2, 'membership tier'],
+      [3, 'visits this year'],
+      [4, 'membership tier'],
+      [4, 'visits this year'],
+    ]);
+    expect((await studio.get('/api/contacts/1')).body.values).toEqual({
+      ...before,
+      visits: 12,
+      city: 'Ashwold',
+    });
+    const added = (await studio.get('/api/contacts?search=cell.by.cell')).body.contacts;
+    expect(added.map(({ values }: { values: object }) => values)).toEqual([
+      { email: 'cell.by.cell@example.org', tier: 'dusk', city: 'Ashwold' },
+      { email: 'cell.by.cell2@example.org', city: 'Ashwold' },
+    ]);
+    const rows: string[][] = parseWithSecondReader(
+      (await studio.get(`/api/imports/${id}/left-out.csv`)).text,
+      {
+        bom: true,
+      },
+    );
+    expect(rows.map((row) => row.slice(-3, -1))).toEqual([
+      ['row in the file', 'what was left out'],
+      ['2', 'the cell'],
+      ['3', 'the cell'],
+      ['4', 'the cell'],
+      ['4', 'the cell'],
+      ['5', 'the row'],
+    ]);
+    await studio.call('POST', `/api/imports/${id}/undo`);
+    await importThat(studio, id, 'undone');
+    expect((await studio.get('/api/contacts/1')).body.values).toEqual(before);
+  });
+
+  it('puts everybody in a file on a list that it makes, lists exactly them, and takes both back', async () => {
+    const before = await everything();
+    const text = 'email,City\nines.marlow@example.org,\nstall.visitor@example.org,Ashwold\n,nobody\n';
+    const tags = (await studio.get('/api/attributes')).body.find(({ id }: { id: string }) => id === 'tags');
+    const { id, report } = await importFile(studio, text, {
+      plan: (guessed) => ({ ...guessed, given: [{ attribute: 'tags', label: 'Autumn stall' }] }),
+    });
+    expect(report).toMatchObject({ added: 1, changed: 1, rejected: 1 });
+    const these = (await studio.get(`/api/contacts?import=${id}`)).body;
+    expect(these.matching).toBe(2);
+    expect(these.contacts.map(({ email }: { email: string }) => email).sort()).toEqual([
+      'ines.marlow@example.org',
+      'stall.visitor@example.org',
+    ]);
+    for (const { values } of these.contacts) expect(values.tags).toContain('autumn-stall');
+    expect(await count(test('tags', 'includes-any', 'autumn-stall'))).toBe(2);
+    const found = (await studio.get(`/api/contacts?import=${id}&search=stall`)).body;
+    expect(found.matching).toBe(1);
+    const exported = await studio.get(`/api/contacts/export?kind=csv&import=${id}`);
+    expect(parseWithSecondReader(exported.text, { bom: true })).toHaveLength(3);
+    await studio.call('POST', `/api/imports/${id}/undo`);
+    await importThat(studio, id, 'undone');
+    expect(await everything()).toEqual(before);
+    expect(
+      (await studio.get('/api/attributes')).body.find((one: { id: string }) => one.id === 'tags'),
+    ).toEqual(tags);
+    expect((await studio.get('/api/contacts?import=0')).status).toBe(400);
+    expect((await studio.get('/api/contacts?import=999999')).body.matching).toBe(0);
   });
 
   it('takes an import back exactly, again after a second one, and keeps what was changed since', async () => {

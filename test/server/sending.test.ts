@@ -92,6 +92,25 @@ describe('sending an email', () => {
     expect((await studio.get('/api/mailbox/99999')).status).toBe(404);
   });
 
+  it('stands in the history of who got it, and of who did not, with the reason', async () => {
+    const people = ['got@example.org', 'did-not@example.org'];
+    await importFile(studio, ['email', ...people].join('\n'));
+    const [got, not] = await Promise.all(
+      people.map(async (email) => (await studio.get(`/api/contacts?search=${email}`)).body.contacts[0]),
+    );
+    const { updatedAt } = (await studio.get(`/api/contacts/${not.id}`)).body;
+    await studio.call('PUT', `/api/contacts/${not.id}`, { values: {}, mail: false, updatedAt });
+    expect((await send({ contacts: [got.id, not.id] })).status).toBe(201);
+    const latest = async ({ id }: { id: number }) =>
+      (await studio.get(`/api/contacts/${id}/history`)).body.find(({ email }: { email: unknown }) => email);
+    expect(await latest(got)).toMatchObject({
+      kind: 'email',
+      by: 'Maya Brook',
+      email: { document: 'monthly-almanac', name: 'Monthly almanac', refused: null },
+    });
+    expect((await latest(not)).email.refused).toBe('has stopped these emails');
+  });
+
   it('is refused with the words of the mail server where a message is too large for it', async () => {
     const email: StoredDocument = (await studio.get('/api/documents/monthly-almanac')).body;
     const text = 'All about the sky of this month. '.repeat(60);

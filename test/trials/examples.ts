@@ -10,6 +10,7 @@ export type Examples = ReadonlyMap<string, () => Promise<Example>>;
 /** Addresses that take no body, or a file. */
 export const withoutBody: ReadonlySet<string> = new Set([
   'POST /api/imports',
+  'POST /api/imports/:id/again',
   'POST /api/imports/:id/run',
   'POST /api/imports/:id/cancel',
   'POST /api/imports/:id/undo',
@@ -109,6 +110,12 @@ export async function exampleRequests({ studio }: Instance): Promise<Examples> {
         const { email: _, ...own } = values;
         return request(`contacts/${person.id}`, { values: own, mail: true, updatedAt });
       },
+      'POST /api/contacts/changes': async () =>
+        request('contacts/changes', {
+          change: { how: 'clear', attribute: 'city' },
+          ids: [person.id],
+          query: { search: 'a', where: JSON.stringify(member) },
+        }),
       'PUT /api/imports/:id/plan': async () => request(`imports/${imported.id}/plan`, imported.plan),
       'PUT /api/crm': async () => request('crm', (await get('crm')).settings),
       'PUT /api/crm/stand-in': async () => request('crm/stand-in', (await get('crm')).standIn.switches),

@@ -10,6 +10,7 @@ import { up as valuesThatDoNotFit } from './0008-values-that-do-not-fit.ts';
 import { up as knownLocale } from './0009-known-locale.ts';
 import { up as nestedTexts } from './0010-nested-texts.ts';
 import { up as valuesOfRemovedFields } from './0011-values-of-removed-fields.ts';
+import { up as changesOfMany } from './0012-changes-of-many.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -24,4 +25,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0009-known-locale', up: ({ context }) => knownLocale(context) },
   { name: '0010-nested-texts', up: ({ context }) => nestedTexts(context) },
   { name: '0011-values-of-removed-fields', up: ({ context }) => valuesOfRemovedFields(context) },
+  { name: '0012-changes-of-many', up: ({ context }) => changesOfMany(context) },
 ];

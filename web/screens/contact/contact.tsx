@@ -70,18 +70,12 @@ export function Component() {
           <Actions contact={contact} catalogue={catalogue} />
         </div>
         <h2 className="mb-1 mt-5 text-[16px]">Attributes</h2>
-        <dl className="grid grid-cols-2 gap-x-10">
-          {catalogue.attributes
-            .filter(({ source }) => source === 'contact')
-            .map((attribute) => (
-              <Entry
-                key={attribute.id}
-                attribute={attribute}
-                raw={contact.values[attribute.id]}
-                onStore={(value) => change({ values: { [attribute.id]: value } })}
-              />
-            ))}
-        </dl>
+        <Values
+          key={contact.id}
+          contact={contact}
+          catalogue={catalogue}
+          onStore={(id, value) => change({ values: { [id]: value } })}
+        />
         <History path={path} catalogue={catalogue} />
       </div>
       <aside aria-label="What this person gets" className="overflow-y-auto border-l border-line px-5 py-5">
@@ -131,6 +125,52 @@ function LookButton({ contact }: { contact: Contact }) {
     >
       {looking ? 'You look as this person' : 'Look as this person'}
     </Button>
+  );
+}
+
+/** So many attributes without a value are shown without being asked for. */
+const mostBlank = 4;
+
+/** What is known of a contact; what is not is folded away, where it is much. */
+function Values({
+  contact,
+  catalogue,
+  onStore,
+}: {
+  contact: Contact;
+  catalogue: Catalogue;
+  onStore: (attribute: string, value: Value | null) => void;
+}) {
+  // What has had a value on this screen stays where it is, so that nothing moves while it is edited.
+  const [first] = useState(contact.values);
+  const own = catalogue.attributes.filter(({ source }) => source === 'contact');
+  const isKnown = ({ id }: Attribute) => first[id] !== undefined || contact.values[id] !== undefined;
+  const blank = own.filter((attribute) => !isKnown(attribute));
+  const folds = blank.length > mostBlank;
+  const list = (attributes: readonly Attribute[]) => (
+    <dl className="grid grid-cols-2 gap-x-10">
+      {attributes.map((attribute) => (
+        <Entry
+          key={attribute.id}
+          attribute={attribute}
+          raw={contact.values[attribute.id]}
+          onStore={(value) => onStore(attribute.id, value)}
+        />
+      ))}
+    </dl>
+  );
+  return (
+    <>
+      {list(folds ? own.filter(isKnown) : own)}
+      {folds && (
+        <details className="mt-2">
+          <summary className="cursor-pointer py-1 text-quiet hover:text-ink">
+            {count(blank.length)} attributes without a value
+          </summary>
+          {list(blank)}
+        </details>
+      )}
+    </>
   );
 }
 

@@ -15,12 +15,23 @@ export function History({ path, catalogue }: { path: string; catalogue: Catalogu
       {data.length === 0 && <p className="text-quiet">Nothing has changed since this contact came.</p>}
       <ol>
         {data.map((entry) => (
-          <li key={entry.id} className="grid grid-cols-[110px_190px_1fr] gap-3 border-b border-line py-1.5">
+          <li
+            key={`${entry.kind} ${entry.id}`}
+            className="grid grid-cols-[110px_190px_1fr] gap-3 border-b border-line py-1.5"
+          >
             <span className="whitespace-nowrap text-quiet">{saidInstant(entry.at)}</span>
             <Through entry={entry} />
-            {entry.kind === 'added' ? (
-              <span>came in</span>
-            ) : (
+            {entry.email && (
+              <span>
+                {entry.email.refused === null ? 'was sent' : 'was not sent'}{' '}
+                <Link to={`/emails/${entry.email.document}`} className="underline">
+                  {entry.email.name}
+                </Link>
+                {entry.email.refused !== null && `: ${entry.email.refused}`}
+              </span>
+            )}
+            {entry.kind === 'added' && <span>came in</span>}
+            {(entry.kind === 'changed' || entry.kind === 'merged') && (
               <span>
                 {entry.kind === 'merged' && 'joined with another record '}
                 <FieldWords fields={entry.fields} catalogue={catalogue} />
@@ -43,6 +54,7 @@ function Through({ entry: { source, by, file } }: { entry: HistoryEntry }) {
     <span className="min-w-0 truncate">
       {source === 'person' && by}
       {source === 'import' && <>import of {name ?? 'a file'}</>}
+      {source === 'together' && <>{name ?? 'a change of several people'}</>}
       {source === 'undo' && <>{name ?? 'an import'} taken back</>}
       {source === 'sync' && 'another system'}
       {source === 'update' && 'an update of Apple Porch'}

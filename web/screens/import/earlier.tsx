@@ -3,7 +3,7 @@ import { importsSchema } from '../../../contract/imports.ts';
 import { useApi } from '../../app/api.ts';
 import { saidInstant } from '../../app/moment.ts';
 import { count } from '../../parts/person.tsx';
-import { isRunning, statusWords } from './status.ts';
+import { isRunning, statusOf } from './status.ts';
 
 const cell = 'border-b border-line/60 px-3 py-2';
 
@@ -13,12 +13,12 @@ export function EarlierImports() {
   });
   if (!data || data.length === 0) return null;
   return (
-    <section aria-label="Earlier imports" className="mt-8 max-w-5xl">
-      <h2 className="mb-2 text-[18px]">Earlier imports</h2>
+    <section aria-label="Earlier imports and changes" className="mt-8 max-w-5xl">
+      <h2 className="mb-2 text-[18px]">Earlier imports and changes</h2>
       <table className="w-full rounded-md border border-line bg-paper">
         <thead>
           <tr>
-            {['File', 'Now', 'Added', 'Changed', 'Left out', 'By', 'When'].map((title) => (
+            {['What', 'Now', 'Added', 'Changed', 'Left out', 'By', 'When'].map((title) => (
               <th key={title} scope="col" className={`${cell} text-left font-medium`}>
                 {title}
               </th>
@@ -33,7 +33,7 @@ export function EarlierImports() {
                   {one.name}
                 </Link>
               </td>
-              <td className={cell}>{statusWords[one.status]}</td>
+              <td className={cell}>{statusOf(one)}</td>
               <td className={cell}>{one.report ? count(one.report.added) : ''}</td>
               <td className={cell}>{one.report ? count(one.report.changed) : ''}</td>
               <td className={cell}>{one.report ? count(one.report.rejected) : ''}</td>

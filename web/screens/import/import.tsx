@@ -11,6 +11,7 @@ import { Empty, Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { Columns } from './columns.tsx';
 import { EarlierImports } from './earlier.tsx';
+import { EverybodyGets } from './everybody-gets.tsx';
 import { KnownPeople } from './known-people.tsx';
 import { Outcome } from './outcome.tsx';
 import { isRunning } from './status.ts';
@@ -156,6 +157,7 @@ function OneImport({ id }: { id: string }) {
     }
   };
   const { survey, plan, failure } = data;
+  const isChange = data.change !== null;
   const open = !['importing', 'imported', 'undoing'].includes(data.status);
   return (
     <>
@@ -167,10 +169,14 @@ function OneImport({ id }: { id: string }) {
         {!isRunning(data) && (
           <TextButton
             className="ml-4"
-            title="The file and its report go; what it brought in stays, and can’t be taken back any more."
+            title={
+              isChange
+                ? 'What was changed stays, and can’t be taken back any more.'
+                : 'The file and its report go; what it brought in stays, and can’t be taken back any more.'
+            }
             onClick={forget}
           >
-            Forget this file
+            {isChange ? 'Remove from the list' : 'Forget this file'}
           </TextButton>
         )}
       </p>
@@ -179,15 +185,16 @@ function OneImport({ id }: { id: string }) {
           <Notice kind="wrong" title={problem ?? failure ?? ''} />
         </div>
       )}
-      {survey && plan && (
+      {(isChange || (survey && plan)) && (
         <div className="mt-4 flex flex-col gap-6">
           <Outcome
             data={data}
             catalogue={catalogue}
-            onTry={() => change(plan)}
+            onTry={() => (plan ? change(plan) : act(call('POST', `${path}/again`, importSchema)))}
+            onPlan={change}
             act={(step) => act(call('POST', `${path}/${step}`, importSchema))}
           />
-          {open && (
+          {open && survey && plan && (
             <>
               <Columns
                 survey={survey}
@@ -197,6 +204,7 @@ function OneImport({ id }: { id: string }) {
                 onChange={change}
               />
               <KnownPeople plan={plan} onChange={change} />
+              <EverybodyGets plan={plan} catalogue={catalogue} onChange={change} />
             </>
           )}
         </div>

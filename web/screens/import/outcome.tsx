@@ -4,28 +4,32 @@ import { useEffect, useMemo, useRef } from 'react';
 import { Link } from 'react-router';
 import type { Import, ImportReport } from '../../../contract/imports.ts';
 import { Catalogue } from '../../../core/attributes/catalogue.ts';
+import type { ImportPlan } from '../../../core/exchange/plan.ts';
 import { refresh } from '../../app/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { FieldWords } from '../../parts/value/field-words.tsx';
+import { LeftOut } from './left-out.tsx';
 import { isRunning } from './status.ts';
 
-type Step = 'run' | 'cancel' | 'undo';
+type Step = 'run' | 'cancel' | 'undo' | 'again';
 
 /** What the import would do or has done, and what can be done with it now. */
 export function Outcome({
   data,
   catalogue,
   onTry,
+  onPlan,
   act,
 }: {
   data: Import;
   catalogue: Catalogue;
   onTry: () => void;
+  onPlan: (plan: ImportPlan) => void;
   act: (step: Step) => void;
 }) {
-  const { status, report, problems, progress, plan } = data;
+  const { status, report, problems, progress, plan, change } = data;
   // What is shown may be of attributes that only come with the import.
   const known = useMemo(() => {
     const made = plan?.columns.flatMap(({ to }) => (to.kind === 'new' ? [to.attribute] : [])) ?? [];
@@ -52,10 +56,17 @@ export function Outcome({
         <h2 className="text-[18px]">{titleOf(data)}</h2>
         {report && (
           <>
-            <Figure number={report.added} label={status === 'imported' ? 'added' : 'new'} />
+            {!change && <Figure number={report.added} label={status === 'imported' ? 'added' : 'new'} />}
             <Figure number={report.changed} label="changed" />
             <Figure number={report.unchanged} label="unchanged" />
-            <Figure number={report.rejected} label="left out" wrong />
+            {!change && <Figure number={report.rejected} label="left out" wrong />}
+            {report.cells > 0 && (
+              <Figure
+                number={report.cells}
+                label={report.cells === 1 ? 'cell left out' : 'cells left out'}
+                wrong
+              />
+            )}
           </>
         )}
         <span className="ml-auto flex items-center gap-3">
@@ -72,7 +83,7 @@ export function Outcome({
           )}
           {status === 'checked' && (
             <Button look="primary" disabled={incoming === 0} onClick={() => act('run')}>
-              Import {count(incoming)} {incoming === 1 ? 'person' : 'people'}
+              {change ? 'Change' : 'Import'} {count(incoming)} {incoming === 1 ? 'person' : 'people'}
             </Button>
           )}
           {status === 'imported' && (
@@ -80,9 +91,11 @@ export function Outcome({
               <Button icon={<Undo2 size={15} aria-hidden />} onClick={() => act('undo')}>
                 Take it back
               </Button>
-              <Link to="/people" className="underline">
-                See the people
-              </Link>
+              {incoming > 0 && (
+                <Link to={`/people?import=${data.id}`} className="underline">
+                  See these people
+                </Link>
+              )}
             </>
           )}
         </span>
@@ -108,6 +121,9 @@ export function Outcome({
           </Notice>
         </div>
       )}
+      {status === 'checked' && report && plan && (
+        <LeftOut report={report} plan={plan} catalogue={known} onPlan={onPlan} />
+      )}
       {report?.undone && (
         <p className="mt-2">
           {count(report.undone.removed)} removed again, {count(report.undone.restored)} as they were before
@@ -121,14 +137,14 @@ export function Outcome({
   );
 }
 
-function titleOf({ status, report, problems }: Import): string {
+function titleOf({ status, report, problems, change }: Import): string {
   switch (status) {
     case 'checking':
-      return 'Trying it…';
+      return change ? 'Counting…' : 'Trying it…';
     case 'importing':
-      return 'Importing…';
+      return change ? 'Changing…' : 'Importing…';
     case 'imported':
-      return 'Imported';
+      return change ? 'Changed' : 'Imported';
     case 'undoing':
       return 'Taking it back…';
     case 'undone':
@@ -165,6 +181,7 @@ const tabs = [
   ['changed', 'Changed'],
   ['unchanged', 'Unchanged'],
   ['rejected', 'Left out'],
+  ['cells', 'Cells left out'],
 ] as const;
 
 /** The first twenty of each kind. */
@@ -173,23 +190,25 @@ function Samples({ id, report, catalogue }: { id: number; report: ImportReport; 
   return (
     <Tabs.Root key={first} defaultValue={first} className="mt-3">
       <Tabs.List aria-label="The first twenty of each" className="flex gap-1 border-b border-line">
-        {tabs.map(([key, label]) => (
-          <Tabs.Trigger
-            key={key}
-            value={key}
-            disabled={report[key] === 0}
-            className="rounded-t-md px-3 py-1.5 text-quiet disabled:opacity-40 data-[state=active]:border-b-2 data-[state=active]:border-leaf data-[state=active]:font-semibold data-[state=active]:text-ink"
-          >
-            {label} {count(report[key])}
-          </Tabs.Trigger>
-        ))}
-        {report.rejected > 0 && (
+        {tabs
+          .filter(([key]) => report[key] > 0 || (key !== 'cells' && key !== 'rejected'))
+          .map(([key, label]) => (
+            <Tabs.Trigger
+              key={key}
+              value={key}
+              disabled={report[key] === 0}
+              className="rounded-t-md px-3 py-1.5 text-quiet disabled:opacity-40 data-[state=active]:border-b-2 data-[state=active]:border-leaf data-[state=active]:font-semibold data-[state=active]:text-ink"
+            >
+              {label} {count(report[key])}
+            </Tabs.Trigger>
+          ))}
+        {report.rejected + report.cells > 0 && (
           <a
             href={`/api/imports/${id}/left-out.csv`}
             download
             className="ml-auto inline-flex items-center gap-1.5 px-2 underline"
           >
-            <Download size={15} aria-hidden /> Rows left out, with the reason beside each
+            <Download size={15} aria-hidden /> What was left out, with the reason beside each
           </a>
         )}
       </Tabs.List>
@@ -198,7 +217,7 @@ function Samples({ id, report, catalogue }: { id: number; report: ImportReport; 
           <table className="w-full">
             <tbody>
               {report.samples[key].map((one) => (
-                <tr key={one.row}>
+                <tr key={`${one.row} ${'column' in one ? one.column : ''}`}>
                   <td className="w-28 whitespace-nowrap border-b border-line/60 px-2 py-1 text-quiet">
                     row {count(one.row)}
                   </td>

@@ -7,7 +7,7 @@ export function isRunning(data: Pick<Import, 'status'> | undefined): boolean {
   return data !== undefined && running.has(data.status);
 }
 
-export const statusWords: Record<ImportStatus, string> = {
+const statusWords: Record<ImportStatus, string> = {
   reading: 'being read',
   read: 'not imported yet',
   checking: 'being tried',
@@ -19,3 +19,15 @@ export const statusWords: Record<ImportStatus, string> = {
   undoing: 'being taken back',
   undone: 'taken back',
 };
+
+const changeWords: Partial<Record<ImportStatus, string>> = {
+  read: 'not done yet',
+  checked: 'not done yet',
+  importing: 'being done',
+  imported: 'done',
+};
+
+/** Where an import, or a change of many contacts, stands. */
+export function statusOf({ status, change }: Pick<Import, 'status' | 'change'>): string {
+  return (change && changeWords[status]) ?? statusWords[status];
+}

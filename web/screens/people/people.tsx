@@ -8,12 +8,14 @@ import {
   Search,
   Tags,
   Upload,
+  UserPen,
   UserPlus,
   X,
 } from 'lucide-react';
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
+import { importSchema } from '../../../contract/imports.ts';
 import { contactPageSchema, type PersonRecord, pageSize } from '../../../contract/people.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
@@ -27,6 +29,7 @@ import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
+import { ChangePeople } from './change-people.tsx';
 import { ExportMenu } from './export-menu.tsx';
 import { NewPerson } from './new-person.tsx';
 
@@ -57,10 +60,14 @@ export function Component() {
   const direction = parameters.get('direction') === 'down' ? 'down' : 'up';
   const page = Math.max(0, Number(parameters.get('page') ?? 0) || 0);
   const audience = parameters.get('audience') ?? '';
+  const importId = /^[1-9]\d{0,9}$/.exec(parameters.get('import') ?? '')?.[0];
+  const { data: cameWith } = useApi(importId === undefined ? null : `/imports/${importId}`, importSchema);
+  const [changing, setChanging] = useState(false);
   const given = useMemo(() => givenCondition(parameters.get('where')), [parameters]);
 
   const query = new URLSearchParams({ search, sort, direction, page: String(page) });
   if (audience) query.set('audience', audience);
+  if (importId !== undefined) query.set('import', importId);
   const where = given ? [given, ...filters] : filters;
   if (where.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: where }));
   const { data, error } = useApi(`/contacts?${query}`, contactPageSchema);
@@ -167,6 +174,17 @@ export function Component() {
             </option>
           ))}
         </select>
+        {importId !== undefined && (
+          <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
+            <span className="truncate">
+              {cameWith?.change ? 'changed by' : 'added or changed by'} “
+              {cameWith?.name ?? `import ${importId}`}”
+            </span>
+            <IconButton label="Remove this filter" onClick={() => change({ import: '' })}>
+              <X size={14} />
+            </IconButton>
+          </span>
+        )}
         {given && catalogue && (
           <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
             <Suspense>
@@ -226,6 +244,21 @@ export function Component() {
             <Button look="quiet" onClick={() => setTicked(new Set())}>
               Untick all
             </Button>
+          )}
+          {catalogue && data && data.matching > 0 && (
+            <Button look="quiet" icon={<UserPen size={15} aria-hidden />} onClick={() => setChanging(true)}>
+              Edit {ticked.size > 0 ? `${count(ticked.size)} ticked` : `all ${count(data.matching)}`}
+            </Button>
+          )}
+          {catalogue && (
+            <Dialog
+              open={changing}
+              onClose={() => setChanging(false)}
+              title={`Edit ${count(ticked.size > 0 ? ticked.size : (data?.matching ?? 0))} people`}
+              description="Nothing is changed before you have seen what would change."
+            >
+              <ChangePeople catalogue={catalogue} ids={[...ticked]} query={query} />
+            </Dialog>
           )}
           <ExportMenu query={query} matching={data?.matching ?? 0} ticked={[...ticked]} />
           <ColumnMenu attributes={catalogue?.attributes ?? []} shown={shown} onChange={setShown} />

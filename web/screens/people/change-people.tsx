@@ -1,0 +1,143 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { importSchema } from '../../../contract/imports.ts';
+import type { Attribute } from '../../../core/attributes/attribute.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { parseValue } from '../../../core/attributes/parse.ts';
+import type { BulkChange } from '../../../core/exchange/bulk-change.ts';
+import { call, refresh } from '../../app/api.ts';
+import { Button } from '../../parts/button.tsx';
+import { Field, SelectField, TextField } from '../../parts/field.tsx';
+import { Form } from '../../parts/form.tsx';
+import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
+import { SetChoices } from '../../parts/value/set-choices.tsx';
+
+type How = BulkChange['how'];
+const howWords: Record<How, string> = {
+  add: 'add',
+  take: 'remove',
+  set: 'set to',
+  clear: 'clear',
+};
+
+/** Changes one attribute of several people: first what would change is shown. */
+export function ChangePeople({
+  catalogue,
+  ids,
+  query,
+}: {
+  catalogue: Catalogue;
+  /** Those that are ticked; whoever the query finds when there are none. */
+  ids: readonly number[];
+  query: URLSearchParams;
+}) {
+  const navigate = useNavigate();
+  const attributes = catalogue.attributes.filter(({ source, id }) => source === 'contact' && id !== 'email');
+  const [id, setId] = useState(attributes.find(({ type }) => type === 'set')?.id ?? attributes[0]?.id ?? '');
+  const [how, setHow] = useState<How>('add');
+  const [held, setHeld] = useState<readonly string[]>([]);
+  const [text, setText] = useState('');
+  const attribute = catalogue.get(id);
+  if (!attribute) return null;
+  const ways: How[] = attribute.type === 'set' ? ['add', 'take', 'set', 'clear'] : ['set', 'clear'];
+  const way = ways.includes(how) ? how : 'set';
+  const { change, problem } = changeOf(attribute, way, held, text);
+  const send = async () => {
+    if (!change) return;
+    const { id: made } = await call('POST', '/contacts/changes', importSchema, {
+      change,
+      ...(ids.length > 0
+        ? { ids }
+        : {
+            query: Object.fromEntries(
+              [...query].filter(([key]) => !['page', 'sort', 'direction'].includes(key)),
+            ),
+          }),
+    });
+    refresh('/imports');
+    void navigate(`/people/import/${made}`);
+  };
+  return (
+    <Form onSend={send}>
+      <SelectField
+        label="Attribute"
+        value={id}
+        options={attributes.map((one) => ({ value: one.id, label: one.label }))}
+        onChange={(next) => {
+          setId(next);
+          setHeld([]);
+          setText('');
+        }}
+      />
+      <SelectField
+        label="What to do"
+        value={way}
+        options={ways.map((one) => ({ value: one, label: howWords[one] }))}
+        onChange={(next) => setHow(next)}
+      />
+      {way !== 'clear' && attribute.type === 'set' && (
+        <fieldset className="max-h-56 overflow-y-auto rounded-md border border-edge/60 px-3 py-2">
+          <legend className="px-1">{attribute.label}</legend>
+          <SetChoices
+            attribute={way === 'take' ? { ...attribute, exclusiveGroups: [] } : attribute}
+            held={held}
+            onChange={setHeld}
+          />
+        </fieldset>
+      )}
+      {way === 'set' && (attribute.type === 'choice' || attribute.type === 'yes-no') && (
+        <Field label="Value">
+          {(given) => (
+            <select
+              {...given}
+              className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            >
+              <ChoiceOptions attribute={attribute} />
+            </select>
+          )}
+        </Field>
+      )}
+      {way === 'set' && !['set', 'choice', 'yes-no'].includes(attribute.type) && (
+        <TextField
+          label="Value"
+          type={attribute.type === 'date' ? 'date' : attribute.type === 'time' ? 'time' : 'text'}
+          value={text}
+          problem={problem}
+          onChange={(event) => setText(event.target.value)}
+        />
+      )}
+      <Button look="primary" type="submit" disabled={!change}>
+        Preview
+      </Button>
+    </Form>
+  );
+}
+
+/** What is asked for, as soon as it is complete. */
+function changeOf(
+  attribute: Attribute,
+  how: How,
+  held: readonly string[],
+  text: string,
+): { change?: BulkChange; problem?: string } {
+  if (how === 'clear') return { change: { how, attribute: attribute.id } };
+  if (attribute.type === 'set') {
+    if (held.length === 0) return {};
+    const members = [...held];
+    return {
+      change:
+        how === 'set'
+          ? { how, attribute: attribute.id, value: members }
+          : { how, attribute: attribute.id, members },
+    };
+  }
+  if (text.trim() === '') return {};
+  if (attribute.type === 'choice' || attribute.type === 'yes-no')
+    return { change: { how: 'set', attribute: attribute.id, value: valueOfOption(attribute, text) } };
+  const parsed = parseValue(attribute, text);
+  return parsed.ok
+    ? { change: { how: 'set', attribute: attribute.id, value: parsed.value } }
+    : { problem: parsed.reason };
+}
