@@ -23,12 +23,7 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
   const changes: Change[] = [
     ...listChanges(live?.documents ?? [], drafts.documents, (document) => document.kind, documentDetails),
     ...listChanges(live?.audiences ?? [], drafts.audiences, () => 'audience', audienceDetails),
-    ...listChanges(
-      (live?.attributes ?? []).map((attribute) => ({ ...attribute, name: attribute.label })),
-      drafts.attributes.map((attribute) => ({ ...attribute, name: attribute.label })),
-      () => 'attribute',
-      () => [],
-    ),
+    ...attributeChanges(live?.attributes ?? [], drafts.attributes),
   ];
   changes.push(
     ...listChanges(live?.collections ?? [], drafts.collections ?? [], () => 'collection', collectionDetails),
@@ -42,6 +37,18 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
   if (live && !same(live.settings, drafts.settings))
     changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
   return changes;
+}
+
+/** A new attribute changes nothing that anybody gets before something uses it, and what does has changed itself. */
+function attributeChanges(live: Snapshot['attributes'], drafts: Snapshot['attributes']): Change[] {
+  const named = (attributes: Snapshot['attributes']) =>
+    attributes.map((attribute) => ({ ...attribute, name: attribute.label }));
+  return listChanges(
+    named(live),
+    named(drafts),
+    () => 'attribute',
+    () => [],
+  ).filter(({ change }) => change !== 'new');
 }
 
 /** Whether two plain JSON values are equal, whatever the order of keys. */
