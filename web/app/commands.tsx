@@ -12,7 +12,7 @@ import {
   Users,
   Waypoints,
 } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { contactPageSchema } from '../../contract/people.ts';
 import { useApi } from './api.ts';
@@ -50,12 +50,14 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
   const [search, setSearch] = useState('');
   const navigate = useNavigate();
   const { lookAs } = useLooking();
-  const { data: audiences = [] } = useAudiences();
-  const { data: documents = [] } = useDocuments();
-  const { data: people } = useApi(
+  const { data: audiences = [], isLoading: audiencesLoad } = useAudiences();
+  const { data: documents = [], isLoading: documentsLoad } = useDocuments();
+  const { data: people, isLoading: isSearching } = useApi(
     search.length >= 2 ? `/contacts?search=${encodeURIComponent(search)}` : null,
     contactPageSchema,
   );
+  const isComplete = !audiencesLoad && !documentsLoad && !isSearching;
+  const { list, onKeyDown } = useEarlyEnter(isComplete);
   const go = (to: string) => () => {
     onClose();
     void navigate(to);
@@ -65,10 +67,11 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
       <Command.Input
         value={search}
         onValueChange={setSearch}
+        onKeyDown={onKeyDown}
         placeholder="A person, audience, page, email, or something to do"
         className="h-12 w-full border-b border-line bg-paper px-4 outline-none"
       />
-      <Command.List className="max-h-[420px] overflow-y-auto p-2">
+      <Command.List ref={list} className="max-h-[420px] overflow-y-auto p-2">
         <Command.Empty className="px-3 py-4 text-quiet">Nothing is called that.</Command.Empty>
         <Command.Group heading="Do" className={group}>
           <Command.Item
@@ -158,4 +161,29 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
       </Command.List>
     </>
   );
+}
+
+/** Enter that is pressed before what is found is on screen is not lost: it chooses the first of it then. */
+function useEarlyEnter(isComplete: boolean) {
+  const list = useRef<HTMLDivElement>(null);
+  const [pressed, setPressed] = useState(false);
+  useEffect(() => {
+    if (!pressed || !isComplete) return;
+    // Once what arrived is drawn and put in order.
+    const drawn = requestAnimationFrame(() => {
+      setPressed(false);
+      marked(list.current)?.click();
+    });
+    return () => cancelAnimationFrame(drawn);
+  }, [pressed, isComplete]);
+  return {
+    list,
+    onKeyDown: ({ key }: React.KeyboardEvent) => {
+      setPressed(key === 'Enter' && marked(list.current) === null);
+    },
+  };
+}
+
+function marked(list: HTMLElement | null): HTMLElement | null {
+  return list?.querySelector<HTMLElement>('[cmdk-item][aria-selected="true"]') ?? null;
 }
