@@ -93,6 +93,9 @@ export class Autosave<Draft, Stored extends Versioned> {
     return !this.isUnsaved;
   }
 
+  /** Stores what there is at once, as {@link flush} does, for whoever does not wait for it. */
+  readonly storeNow = (): void => void this.flush();
+
   /** Tries again what failed, as after signing in again. */
   again(): void {
     if (this.current.kind === 'refused') this.schedule(0);

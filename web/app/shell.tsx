@@ -8,6 +8,7 @@ import { Part } from '../parts/part.tsx';
 import { call, callWithoutAnswer, setSession, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
+import { useLeaveFieldByEscape } from './leave-field.ts';
 import { storeAllWork, storeWorkAgain } from './open-work.ts';
 import { useIsOutOfReach } from './reach.ts';
 import { ViewerBar } from './viewer-bar.tsx';
@@ -88,6 +89,7 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
+  useLeaveFieldByEscape();
   const waiting = pending?.changes.length;
   const isOut = useIsOutOfReach();
   // What is written meanwhile waits for it.

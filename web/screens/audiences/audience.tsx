@@ -11,6 +11,7 @@ import { call, callWithoutAnswer, messageOf, RequestError, refresh } from '../..
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
 import { useHistory } from '../../app/history.ts';
 import { useLooking } from '../../app/looking.tsx';
+import { useSaveKey } from '../../app/save-key.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
@@ -103,6 +104,9 @@ function AudienceEditor({
       });
     }
   };
+  useSaveKey(() => {
+    if (dirty) void save();
+  });
   const remove = async () => {
     if (!audience) return;
     try {
@@ -147,7 +151,14 @@ function AudienceEditor({
                 Delete
               </Button>
             )}
-            <Button look="primary" disabled={!dirty} onClick={() => save()}>
+            <Button
+              look="primary"
+              aria-disabled={!dirty}
+              className={dirty ? '' : 'cursor-default opacity-50'}
+              // The caret stays where it is while this is pressed, and a button that is off still holds the focus.
+              onMouseDown={(event) => event.preventDefault()}
+              onClick={() => dirty && save()}
+            >
               {audience ? (dirty ? 'Save' : 'Saved') : 'Save audience'}
             </Button>
           </span>

@@ -144,7 +144,7 @@ function NewDocument({ kind }: { kind: DocumentKind }) {
         slug: slug || plainSlug(name),
       });
       refresh('/documents', '/releases');
-      void navigate(`/${kinds[kind].path}/${made.id}`);
+      void navigate(`/${kinds[kind].path}/${made.id}`, { state: 'new' });
     } catch (error) {
       setProblem(messageOf(error));
     }

@@ -19,6 +19,7 @@ import { Selection } from './selection.tsx';
 import { SendDialog } from './send-dialog.tsx';
 import { useBlockEdits } from './use-block-edits.ts';
 import { useDocument } from './use-document.ts';
+import { useKeptFocus } from './use-kept-focus.ts';
 import { usePresence } from './use-presence.ts';
 import { useShown } from './use-shown.ts';
 
@@ -59,6 +60,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const [editor, setEditor] = useState<Editor | null>(null);
   const [plain, setPlain] = useState(false);
   const [sending, setSending] = useState(false);
+
+  useKeptFocus(editing, blocks.selected);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another viewer ends what was edited for the last
   useEffect(() => setEditing(false), [look]);

@@ -5,6 +5,7 @@ import { call, refresh } from '../../app/api.ts';
 import { Autosave } from '../../app/autosave.ts';
 import { useHistory } from '../../app/history.ts';
 import { useOpenWork } from '../../app/open-work.ts';
+import { useSaveKey } from '../../app/save-key.ts';
 import { keepUnsaved } from '../../app/unsaved.ts';
 
 export interface Draft {
@@ -52,6 +53,7 @@ export function useDocument(stored: StoredDocument) {
   const { state: draft, change } = history;
   const save = useSyncExternalStore(autosave.subscribe, autosave.state);
   useOpenWork(autosave);
+  useSaveKey(autosave.storeNow);
   useEffect(() => {
     autosave.start();
     return () => autosave.stop();
