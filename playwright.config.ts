@@ -1,7 +1,8 @@
 import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
-  testDir: 'test/browser',
+  testDir: 'test',
+  testMatch: ['browser/*.spec.ts', 'trials/*.spec.ts'],
   outputDir: 'test-results',
   // One instance serves all tests, and they change its drafts: one at a time, in order.
   workers: 1,

@@ -1,8 +1,9 @@
-// npm test: everything. npm test -- --quick: types, lint, the tests of core, server and studio, and one story in the
+// npm test: everything. npm test -- --seeds 50: the random users of the trials do so many sequences each. npm test -- --quick: types, lint, the tests of core, server and studio, and one story in the
 // browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { parseArgs } from 'node:util';
 import { freePort, startDatabase } from './database.mjs';
 import { run, say } from './say.mjs';
 import { startServer } from './server-process.mjs';
@@ -11,7 +12,8 @@ import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from '.
 /** Browser tests that may need two tries, by their whole name, each with the reason. None does. */
 const mayNeedTwo = new Map();
 
-const isQuick = process.argv.includes('--quick');
+const { values: options } = parseArgs({ options: { quick: { type: 'boolean' }, seeds: { type: 'string' } } });
+const isQuick = options.quick === true;
 
 /** What ran and how it ended. */
 const totals = { passed: 0, failed: 0, skipped: 0 };
@@ -113,7 +115,11 @@ await run(async () => {
           const { expected, flaky, unexpected, skipped } = report.stats;
           return { passed: expected + flaky - late.length, failed: unexpected + late.length, skipped };
         },
-        { BASE_URL: server.ready.address, BROWSER_REPORT: browserReport },
+        {
+          BASE_URL: server.ready.address,
+          BROWSER_REPORT: browserReport,
+          ...(options.seeds && { SEEDS: options.seeds }),
+        },
       );
     } finally {
       await server.stop();

@@ -10,6 +10,7 @@ import {
   regionNames,
   type Slot,
   type Variant,
+  walkContent,
 } from './document.ts';
 
 /** Makes ids for new nodes; passed in so that editing stays a pure function. */
@@ -182,7 +183,11 @@ export function areNeighbours(content: Content, ids: readonly string[]): boolean
   return regionNames.some((region) => isRun(content[region]));
 }
 
-/** Puts a copy of one slot's variant (null: everyone else) into another slot, at the end of its precedence. */
+/**
+ * Puts a copy of one slot's variant (null: everyone else) into another slot: at the end of its precedence, or in the place
+ * of what the audience gets there. Nothing is
+ * copied between slots that hold different things, see {@link heldBy}.
+ */
 export function copyVariant(
   content: Content,
   from: { slot: string; variant: string | null },
@@ -190,14 +195,42 @@ export function copyVariant(
   newId: NewId,
 ): Content {
   const source = findNode(content, from.slot);
-  if (source?.kind !== 'slot') return content;
+  if (source?.kind !== 'slot' || heldBy(content, from.slot) !== heldBy(content, into)) return content;
   const variant = source.variants.find(({ id }) => id === from.variant);
   const copy = (variant?.content ?? source.otherwise).map((node) => copyNode(node, newId));
-  return updateSlot(content, into, (slot) =>
-    variant
-      ? { ...slot, variants: [...slot.variants, { id: newId(), audience: variant.audience, content: copy }] }
-      : { ...slot, otherwise: copy },
+  return updateSlot(content, into, (slot) => {
+    if (!variant) return { ...slot, otherwise: copy };
+    const { audience } = variant;
+    // An audience gets one variant of a slot.
+    const variants = slot.variants.some((one) => one.audience === audience)
+      ? slot.variants.map((one) => (one.audience === audience ? { ...one, content: copy } : one))
+      : [...slot.variants, { id: newId(), audience, content: copy }];
+    return { ...slot, variants };
+  });
+}
+
+/**
+ * What a node is, or holds if it is a slot: blocks, the one line of a subject, preview line or title, or some words of a
+ * text. Each stands among its like only.
+ */
+export function heldBy(content: Content, id: string): 'blocks' | 'line' | 'words' {
+  for (const { node, region, within } of walkContent(content))
+    if (node.id === id) return within ? 'words' : region === 'body' ? 'blocks' : 'line';
+  return 'blocks';
+}
+
+/** Where blocks go that are added beside a node: after it, after the block whose words it is among, or to the end. */
+export function beside(content: Content, id: string): Target {
+  const block = [...ancestorsOf(content, id).map((above) => above.id), id].findLast(
+    (one) => heldBy(content, one) === 'blocks',
   );
+  return block === undefined ? { region: 'body' } : { after: block };
+}
+
+/** Whether a node is a line, or a slot of lines. */
+export function isOfLines(node: Node): boolean {
+  if (node.kind !== 'slot') return node.kind === 'line';
+  return [...node.variants.flatMap(({ content }) => content), ...node.otherwise].some(isOfLines);
 }
 
 /**
@@ -211,7 +244,7 @@ export function takeAudiences(
   newId: NewId,
 ): Content {
   return updateSlot(content, slotId, (slot) => {
-    const first = audiences.map(
+    const first = [...new Set(audiences)].map(
       (audience): Variant =>
         slot.variants.find((variant) => variant.audience === audience) ?? {
           id: newId(),
@@ -260,10 +293,14 @@ function neighbourAbove(content: Content, id: string): Node | undefined {
   return undefined;
 }
 
-/** Moves a node before another one, wherever that stands; nothing changes where it would go into itself. */
+/**
+ * Moves a block before another one, wherever that stands; nothing changes where it would go into itself, or where either is
+ * no block, see {@link heldBy}.
+ */
 export function moveBefore(content: Content, id: string, before: string): Content {
   const moved = findNode(content, id);
   if (!moved || id === before || holds(moved, before)) return content;
+  if (heldBy(content, id) !== 'blocks' || heldBy(content, before) !== 'blocks') return content;
   return replaceNode(removeNode(content, id), before, (found) => [moved, found]);
 }
 
@@ -271,7 +308,10 @@ function holds(node: Node, id: string): boolean {
   return listsOf(node).some((list) => list.some((inner) => inner.id === id || holds(inner, id)));
 }
 
-/** Adds a variant at the end of the precedence, as a copy of what `from` shows (null: everyone else). */
+/**
+ * Adds a variant at the end of the precedence, as a copy of what `from` shows (null: everyone else). An audience that has one
+ * in the slot gets no second.
+ */
 export function addVariant(
   content: Content,
   slotId: string,
@@ -280,6 +320,7 @@ export function addVariant(
   newId: NewId,
 ): Content {
   return updateSlot(content, slotId, (slot) => {
+    if (slot.variants.some((variant) => variant.audience === audience)) return slot;
     const source = slot.variants.find((variant) => variant.id === from)?.content ?? slot.otherwise;
     const copy = source.map((node) => copyNode(node, newId));
     return { ...slot, variants: [...slot.variants, { id: newId(), audience, content: copy }] };
@@ -304,16 +345,27 @@ export function removeVariant(content: Content, slotId: string, variantId: strin
   }));
 }
 
+/** Gives a variant another audience; one that has a variant in the slot takes over that of this one. */
 export function setVariantAudience(
   content: Content,
   slotId: string,
   variantId: string,
   audience: string,
 ): Content {
-  return updateSlot(content, slotId, (slot) => ({
-    ...slot,
-    variants: slot.variants.map((variant) => (variant.id === variantId ? { ...variant, audience } : variant)),
-  }));
+  return updateSlot(content, slotId, (slot) => {
+    const before = slot.variants.find(({ id }) => id === variantId)?.audience;
+    if (before === undefined || before === audience) return slot;
+    return {
+      ...slot,
+      variants: slot.variants.map((variant) =>
+        variant.id === variantId
+          ? { ...variant, audience }
+          : variant.audience === audience
+            ? { ...variant, audience: before }
+            : variant,
+      ),
+    };
+  });
 }
 
 /** Replaces a slot by the content of one variant (null: everyone else). */

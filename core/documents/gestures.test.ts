@@ -16,10 +16,14 @@ import {
   walkContent,
 } from './document.ts';
 import {
+  addVariant,
   areNeighbours,
+  beside,
   copyNode,
   copyVariant,
   dissolveSlot,
+  heldBy,
+  isOfLines,
   moveBefore,
   newBlock,
   removeVariant,
@@ -155,6 +159,101 @@ describe('making something differ in one go', () => {
       ['dusk-members', false],
       ['midnight-members', true],
       ['educators', true],
+    ]);
+  });
+});
+
+describe('an audience in a slot', () => {
+  const variants = (of: Content) =>
+    slotIn(of).variants.map(({ id, audience, content: [first] }) => [id, audience, first?.id]);
+  const slot = (id: string, ...audiences: string[]): Slot => ({
+    kind: 'slot',
+    id,
+    name: id,
+    variants: audiences.map((audience) => ({
+      id: `${id}-${audience}`,
+      audience,
+      content: [heading(`${id}-${audience}-h`)],
+    })),
+    otherwise: [heading(`${id}-else`)],
+  });
+  const both = content(slot('x', 'a', 'b'), slot('y', 'b', 'c'));
+
+  it('has one variant, whatever is added, chosen, copied or taken from another slot', () => {
+    expect(addVariant(both, 'x', 'b', null, newId)).toEqual(both);
+    expect(variants(setVariantAudience(both, 'x', 'x-a', 'b'))).toEqual([
+      ['x-a', 'b', 'x-a-h'],
+      ['x-b', 'a', 'x-b-h'],
+    ]);
+    const copied = slotsOf(copyVariant(both, { slot: 'x', variant: 'x-b' }, 'y', newId))[1];
+    expect(copied?.variants.map(({ audience }) => audience)).toEqual(['b', 'c']);
+    expect(copied?.variants[0]?.content[0]).toMatchObject({ content: [{ text: 'x-b-h' }] });
+    const taken = takeAudiences(both, 'x', ['c', 'b', 'c', 'b'], newId);
+    expect(slotIn(taken).variants.map(({ audience }) => audience)).toEqual(['c', 'b', 'a']);
+    expect(contentSchema.safeParse(taken).success).toBe(true);
+  });
+});
+
+describe('lines, words and blocks', () => {
+  const line = (id: string): Node => ({ kind: 'line', id, content: [{ type: 'text', text: id }] });
+  const differs = (id: string, ...content: Node[]): Slot => ({
+    kind: 'slot',
+    id,
+    name: id,
+    variants: [{ id: `${id}-v`, audience: 'a', content }],
+    otherwise: [],
+  });
+  const words: Alternatives = {
+    type: 'alternatives',
+    attrs: { id: 'words', name: 'w', variants: [{ id: 'w', audience: 'a', words: 'one' }], otherwise: 'two' },
+  };
+  const mixed: Content = {
+    subject: [differs('title', line('title-line'))],
+    preview: [],
+    body: [
+      { kind: 'heading', id: 'text', level: 2, content: [words] },
+      differs('blocks', heading('inner')),
+      heading('last'),
+    ],
+  };
+
+  it('are told apart, slots among them', () => {
+    const held = ['title', 'title-line', 'text', 'words', 'blocks', 'inner'].map((id) => heldBy(mixed, id));
+    expect(held).toEqual(['line', 'line', 'blocks', 'words', 'blocks', 'blocks']);
+    expect([slotOf(words), mixed.subject[0], mixed.body[1]].map((one) => one && isOfLines(one))).toEqual([
+      true,
+      true,
+      false,
+    ]);
+  });
+
+  it('never come to stand among each other', () => {
+    for (const [from, into] of [
+      ['title', 'blocks'],
+      ['words', 'blocks'],
+      ['blocks', 'title'],
+      ['title', 'words'],
+    ] as const) {
+      const variant = findNode(mixed, from);
+      if (variant?.kind !== 'slot') throw new Error(`${from} is no slot`);
+      expect(copyVariant(mixed, { slot: from, variant: variant.variants[0]?.id ?? null }, into, newId)).toBe(
+        mixed,
+      );
+    }
+    for (const [id, before] of [
+      ['last', 'title'],
+      ['last', 'title-line'],
+      ['title', 'last'],
+      ['words', 'last'],
+      ['last', 'words'],
+    ] as const)
+      expect(moveBefore(mixed, id, before)).toBe(mixed);
+    expect(['title', 'title-line', 'words', 'inner', 'blocks'].map((id) => beside(mixed, id))).toEqual([
+      { region: 'body' },
+      { region: 'body' },
+      { after: 'text' },
+      { after: 'inner' },
+      { after: 'blocks' },
     ]);
   });
 });

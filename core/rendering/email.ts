@@ -113,7 +113,7 @@ class EmailChannel implements Channel {
       case 'quotation': {
         const style = `margin: 0; padding-left: 16px; border-left: 3px solid ${leaf}; color: ${ink}; font: italic 18px/26px ${font}`;
         const by = block.by === '' ? [] : [element('br', {}, []), `— ${block.by}`];
-        const content = [...inlineMarkup(block.content, this.style), ...by];
+        const content = [element('span', {}, inlineMarkup(block.content, this.style)), ...by];
         return row('padding: 8px 32px', [element('p', { style }, content, id)]);
       }
       case 'divider':

@@ -63,6 +63,21 @@ function view(node: Resolved, handlers: ViewHandlers): ReactNode {
 
 /** The editor where the words of a block stand; of a quotation its author stays below them. */
 function Edited({ node, editor }: { node: Extract<Resolved, { tag: string }>; editor: ReactNode }) {
+  const [words, ...author] = node.children;
+  // In an email, where both are lines of one paragraph.
+  if (
+    node.tag === 'p' &&
+    author.length > 0 &&
+    typeof words === 'object' &&
+    'tag' in words &&
+    words.tag === 'span'
+  )
+    return (
+      <>
+        {editor}
+        <ResolvedView nodes={author} />
+      </>
+    );
   if (node.tag !== 'figure') return editor;
   return node.children.map((child) =>
     typeof child === 'object' && 'tag' in child && child.tag === 'blockquote' ? (

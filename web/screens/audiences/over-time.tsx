@@ -5,6 +5,7 @@ import useSWR from 'swr';
 import { type OverTime as Answer, overTimeSchema } from '../../../contract/audiences.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { call, type RequestError } from '../../app/api.ts';
+import { useWholeCondition } from '../../app/whole-condition.ts';
 import { count } from '../../parts/person.tsx';
 
 const [width, height] = [330, 110];
@@ -13,9 +14,10 @@ type Day = Answer['days'][number];
 
 /** Who comes in and who leaves in the next thirty days through dates alone: a bar up and down for each day, and names. */
 export function OverTime({ condition, audience }: { condition: Condition; audience: string | null }) {
+  const whole = useWholeCondition(condition);
   const { data } = useSWR<Answer, RequestError>(
-    ['/audiences/over-time', condition, audience],
-    () => call('POST', '/audiences/over-time', overTimeSchema, { condition, audience }),
+    whole && ['/audiences/over-time', whole, audience],
+    () => call('POST', '/audiences/over-time', overTimeSchema, { condition: whole, audience }),
     { keepPreviousData: true, revalidateOnFocus: false },
   );
   const [chosen, setChosen] = useState<string>();

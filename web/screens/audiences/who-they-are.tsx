@@ -4,6 +4,7 @@ import { type Count, countSchema } from '../../../contract/audiences.ts';
 import { attributesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { call, type RequestError } from '../../app/api.ts';
 import { useCatalogue } from '../../app/data.ts';
+import { useWholeCondition } from '../../app/whole-condition.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { count } from '../../parts/person.tsx';
 import { IsIn } from './is-in.tsx';
@@ -29,6 +30,7 @@ export function WhoTheyAre({
   children?: ReactNode;
 }) {
   const catalogue = useCatalogue();
+  const whole = useWholeCondition(condition);
   const { data, error } = counted;
   if (error)
     return (
@@ -89,7 +91,7 @@ export function WhoTheyAre({
         </ul>
       )}
       <IsIn condition={condition} catalogue={catalogue} />
-      {data.problems.length === 0 && <Members condition={condition} tested={tested} />}
+      {data.problems.length === 0 && whole && <Members condition={whole} tested={tested} />}
       {children}
       <p className="mt-5 text-[12px] leading-4 text-quiet">
         People with an account on the site are counted as signed in, others as recognised.

@@ -5,6 +5,7 @@ import { variantLetter } from '../../../core/documents/document.ts';
 import { type Alternatives, alternativesSchema } from '../../../core/documents/text.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
+import { saidAnew } from './said-anew.ts';
 
 /** Which of the words that differ a viewer gets: the place of the variant, -1 for everyone else. */
 export type ChooseWords = (slot: string) => number;
@@ -45,18 +46,26 @@ export function alternativesNode(choose: ChooseWords) {
     addNodeView: () => (view) => {
       const dom = document.createElement('span');
       dom.className = 'merge alternatives';
-      const show = (attributes: { [name: string]: unknown }) => {
+      let attributes: { [name: string]: unknown } = view.node.attrs;
+      const show = () => {
         const read = alternativesSchema.shape.attrs.safeParse(attributes).data;
         const choice = read ? choose(read.id) : -1;
         const words = read?.variants[choice]?.words ?? read?.otherwise ?? '';
-        dom.textContent = `${choice < 0 ? '' : `${variantLetter(choice)} `}${words || '(nothing)'}`;
+        dom.textContent = words;
+        // Signs to choose it by, which are none of its words.
+        if (choice < 0) delete dom.dataset.letter;
+        else dom.dataset.letter = variantLetter(choice);
+        if (words === '') dom.dataset.blank = '(nothing)';
+        else delete dom.dataset.blank;
       };
-      show(view.node.attrs);
+      show();
+      dom.addEventListener(saidAnew, show);
       return {
         dom,
         update: (node) => {
           if (node.type.name !== 'alternatives') return false;
-          show(node.attrs);
+          attributes = node.attrs;
+          show();
           return true;
         },
       };

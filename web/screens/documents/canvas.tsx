@@ -64,6 +64,8 @@ export function Canvas({
   return (
     <section
       aria-label="Canvas"
+      // Whether a variant is shown that whoever is looked as does not get.
+      data-forced={forced ? '' : undefined}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
       tabIndex={0}
       className="min-h-0 overflow-y-auto p-4"

@@ -1,8 +1,9 @@
 import { Download, Users } from 'lucide-react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Viewer } from '../../../core/attributes/viewer.ts';
-import type { Access, Document } from '../../../core/documents/document.ts';
+import { type Access, type Document, slugSchema } from '../../../core/documents/document.ts';
 import { messageOf, save } from '../../app/api.ts';
 import { useCollections, useDocuments } from '../../app/data.ts';
 import { Button } from '../../parts/button.tsx';
@@ -45,21 +46,7 @@ export function PagePanel({
   return (
     <section aria-label="The page" className="flex flex-col gap-2">
       <h2 className="text-[16px]">The page</h2>
-      {!document.collection && (
-        <TextField
-          label="Address, after /site/"
-          value={document.slug}
-          maxLength={80}
-          placeholder="the home page"
-          onChange={(event) => {
-            const slug = event.target.value
-              .toLowerCase()
-              .replace(/[^a-z0-9-]/g, '-')
-              .replace(/-+/g, '-');
-            onChange({ slug });
-          }}
-        />
-      )}
+      {!document.collection && <SlugField value={document.slug} onChange={(slug) => onChange({ slug })} />}
       <SelectField
         label="It shows"
         value={document.collection ?? ''}
@@ -118,5 +105,38 @@ export function PagePanel({
         </p>
       )}
     </section>
+  );
+}
+
+/** The address of a page, taken over only while it can be one; what is typed stays on screen with the reason. */
+function SlugField({ value, onChange }: { value: string; onChange: (slug: string) => void }) {
+  const [typed, setTyped] = useState(value);
+  const [seen, setSeen] = useState(value);
+  if (value !== seen) {
+    setSeen(value);
+    setTyped(value);
+  }
+  return (
+    <TextField
+      label="Address, after /site/"
+      value={typed}
+      maxLength={80}
+      placeholder="the home page"
+      problem={
+        slugSchema.safeParse(typed).success
+          ? undefined
+          : 'Only a to z, digits and single hyphens between them. Not saved.'
+      }
+      onChange={(event) => {
+        const slug = event.target.value
+          .toLowerCase()
+          .replace(/[^a-z0-9-]/g, '-')
+          .replace(/-+/g, '-');
+        setTyped(slug);
+        if (!slugSchema.safeParse(slug).success) return;
+        setSeen(slug);
+        onChange(slug);
+      }}
+    />
   );
 }

@@ -108,6 +108,13 @@ export function Selection({
         <SlotPanel
           slot={slot}
           others={decided.slots.filter(({ id }) => id !== slot.id && findNode(content, id))}
+          alike={decided.slots.filter(
+            ({ id }) =>
+              id !== slot.id &&
+              findNode(content, id) &&
+              edits.heldBy(content, id) === edits.heldBy(content, slot.id),
+          )}
+          isLine={edits.heldBy(content, slot.id) === 'line'}
           choice={choiceOf(slot.id)}
           outcomes={shown.outcomesOf(slot.id)}
           audiences={audiences}

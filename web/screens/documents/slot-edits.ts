@@ -1,4 +1,4 @@
-import type { Slot } from '../../../core/documents/document.ts';
+import type { Content, Node, Slot } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { newId } from './new-id.ts';
 import type { SlotActions } from './slot-panel.tsx';
@@ -26,6 +26,8 @@ export function slotEdits(
   return {
     show,
     addVariant: (audience) => {
+      const there = of.variants.findIndex((variant) => variant.audience === audience);
+      if (there >= 0) return show(there);
       edit((before) => edits.addVariant(before, of.id, audience, onScreen?.id ?? null, newId));
       force(of.variants.length);
     },
@@ -38,9 +40,7 @@ export function slotEdits(
       edit((before) =>
         edits.updateSlot(before, of.id, (old) => ({
           ...old,
-          otherwise: (old.variants[0]?.content ?? [edits.newBlock('text', newId)]).map((inner) =>
-            edits.copyNode(inner, newId),
-          ),
+          otherwise: firstOf(before, old).map((inner) => edits.copyNode(inner, newId)),
         })),
       ),
     rename: (name) =>
@@ -53,4 +53,13 @@ export function slotEdits(
       edit((before) => edits.copyVariant(before, { slot: of.id, variant }, into, newId)),
     takeAudiences: (audiences) => edit((before) => edits.takeAudiences(before, of.id, audiences, newId)),
   };
+}
+
+/** What is written first where a slot shows nothing: a copy of its first variant, or something to write over. */
+function firstOf(content: Content, { id, variants }: Slot): readonly Node[] {
+  const [first] = variants;
+  if (first && first.content.length > 0) return first.content;
+  return edits.heldBy(content, id) === 'blocks'
+    ? [edits.newBlock('text', newId)]
+    : [{ kind: 'line', id: newId(), content: [{ type: 'text', text: 'New words' }] }];
 }

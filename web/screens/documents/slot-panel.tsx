@@ -44,6 +44,8 @@ export interface SlotActions {
 export function SlotPanel({
   slot,
   others: otherSlots,
+  alike,
+  isLine,
   choice,
   outcomes,
   audiences,
@@ -56,6 +58,10 @@ export function SlotPanel({
   slot: Slot;
   /** The other slots of the document. */
   others: readonly Slot[];
+  /** Those of them that can hold what this one holds. */
+  alike: readonly Slot[];
+  /** Whether it is a subject, preview line or title, which always has words for everyone. */
+  isLine: boolean;
   /** What is on screen. */
   choice: number;
   outcomes: Cast['slots'][number]['outcomes'] | undefined;
@@ -141,7 +147,7 @@ export function SlotPanel({
               <button type="button" className="underline underline-offset-2" onClick={actions.writeOtherwise}>
                 Write something
               </button>
-            ) : (
+            ) : isLine ? null : (
               <button
                 type="button"
                 className="text-quiet underline underline-offset-2 hover:text-ink"
@@ -167,11 +173,13 @@ export function SlotPanel({
       )}
       {otherSlots.length > 0 && (
         <div className="mt-2 flex flex-col gap-1">
-          <OtherSlot
-            label={`Copy ${choice < 0 ? 'this' : variantLetter(choice)} into…`}
-            slots={otherSlots}
-            onChoose={({ id }) => actions.copyInto(slot.variants[choice]?.id ?? null, id)}
-          />
+          {alike.length > 0 && (
+            <OtherSlot
+              label={`Copy ${choice < 0 ? 'this' : variantLetter(choice)} into…`}
+              slots={alike}
+              onChoose={({ id }) => actions.copyInto(slot.variants[choice]?.id ?? null, id)}
+            />
+          )}
           <OtherSlot
             label="Same audiences and order as…"
             slots={otherSlots.filter(({ variants }) => variants.length > 0)}

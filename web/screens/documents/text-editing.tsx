@@ -1,9 +1,10 @@
 import { type Editor, EditorContent, useEditor } from '@tiptap/react';
-import { useEffect } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
 import type { ChooseWords } from './alternatives.tsx';
+import { saidAnew } from './said-anew.ts';
 import { type Caret, extensionsFor, type MergeWords, storedLine, storedText } from './text-schema.ts';
 
 function sayRefused(): void {
@@ -35,9 +36,22 @@ export function TextEditing(
   ),
 ) {
   const { onEditor, onDone, caret } = props;
+  /** What was written here; anything else comes from somewhere else, such as a repair beside the page. */
+  const own = useRef(new WeakSet<object>([props.content]));
+  const whole = props.kind === 'text' ? wholeText(props.content) : props.content;
+  /** What the reader's words are, as the document stands now. */
+  const reader = useRef({ say: props.say, choose: props.choose });
+  const [extensions] = useState(() =>
+    extensionsFor(
+      props.kind,
+      (...asked) => reader.current.say(...asked),
+      (slot) => reader.current.choose(slot),
+      sayRefused,
+    ),
+  );
   const editor = useEditor({
-    extensions: extensionsFor(props.kind, props.say, props.choose, sayRefused),
-    content: { type: 'doc', content: props.kind === 'text' ? wholeText(props.content) : props.content },
+    extensions,
+    content: { type: 'doc', content: whole },
     injectCSS: false,
     enableInputRules: false,
     editorProps: {
@@ -56,10 +70,28 @@ export function TextEditing(
     },
     onUpdate: ({ editor: changed }) => {
       // What can't be stored was not let in.
-      if (props.kind === 'text') props.onChange(storedText(changed.getJSON()) ?? props.content);
-      else props.onChange(storedLine(changed.getJSON()) ?? props.content);
+      if (props.kind === 'text') {
+        const content = storedText(changed.getJSON()) ?? props.content;
+        own.current.add(content);
+        props.onChange(content);
+      } else {
+        const content = storedLine(changed.getJSON()) ?? props.content;
+        own.current.add(content);
+        props.onChange(content);
+      }
     },
   });
+  useEffect(() => {
+    reader.current = { say: props.say, choose: props.choose };
+    for (const element of editor.view.dom.querySelectorAll('.merge'))
+      element.dispatchEvent(new Event(saidAnew));
+  }, [props.say, props.choose, editor]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each content
+  useEffect(() => {
+    if (own.current.has(props.content)) return;
+    own.current.add(props.content);
+    editor.commands.setContent({ type: 'doc', content: whole }, { emitUpdate: false });
+  }, [props.content, editor]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: where writing begins counts once
   useEffect(() => {
     // At once, not in the next frame: who clicks and types loses no letter, and who has gone on to another field by

@@ -12,6 +12,7 @@ import {
   textBlockSchema,
 } from '../../../core/documents/text.ts';
 import { alternativesNode, type ChooseWords } from './alternatives.tsx';
+import { saidAnew } from './said-anew.ts';
 import { tableExtensions } from './tables.ts';
 
 /** What a merge field shows for the person looked at. */
@@ -119,18 +120,24 @@ function mergeField(say: MergeWords) {
     addNodeView: () => (view) => {
       const dom = document.createElement('span');
       dom.className = 'merge';
-      const show = (attributes: { [name: string]: unknown }) => {
+      let attributes: { [name: string]: unknown } = view.node.attrs;
+      const show = () => {
         const look = mergeLooks.find((known) => known === attributes.look);
         const { words, missing } = say(String(attributes.attribute), String(attributes.fallback), look);
-        dom.textContent = words || '(empty)';
+        dom.textContent = words;
+        // A sign to choose it by, which is none of its words.
+        if (words === '') dom.dataset.blank = '(empty)';
+        else delete dom.dataset.blank;
         dom.toggleAttribute('data-missing', missing);
       };
-      show(view.node.attrs);
+      show();
+      dom.addEventListener(saidAnew, show);
       return {
         dom,
         update: (node) => {
           if (node.type.name !== 'mergeField') return false;
-          show(node.attrs);
+          attributes = node.attrs;
+          show();
           return true;
         },
       };

@@ -69,7 +69,7 @@ export function useBlockEdits(
   };
   const update = (id: string, change: (block: Block) => Block, step?: string) =>
     edit((before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : change(old))), step);
-  const add = (made: Block, target = targetFor(node, choiceOf)) => {
+  const add = (made: Block, target = targetFor(content, node, choiceOf)) => {
     edit((before) => edits.insertNode(before, target, made));
     choose(made.id);
     // The words that it begins with are there to be written over.
@@ -82,10 +82,12 @@ export function useBlockEdits(
   };
   const paste = (nodes: readonly Node[]) => {
     // A line is a subject or a title, of which there is one.
-    const copies = nodes.filter(({ kind }) => kind !== 'line').map((one) => edits.copyNode<Node>(one, newId));
+    const copies = nodes
+      .filter((one) => !edits.isOfLines(one))
+      .map((one) => edits.copyNode<Node>(one, newId));
     if (copies.length === 0) return;
     edit((before) => {
-      let target: edits.Target = node && node.kind !== 'line' ? { after: node.id } : { region: 'body' };
+      let target: edits.Target = node ? edits.beside(before, node.id) : { region: 'body' };
       let after = before;
       for (const copy of copies) {
         after = edits.insertNode(after, target, copy);
@@ -168,8 +170,13 @@ export function useBlockEdits(
 export type BlockEdits = ReturnType<typeof useBlockEdits>;
 
 /** Where a new block goes: into the chosen section or shown variant, after the chosen block, or at the end. */
-function targetFor(node: Node | undefined, choiceOf: (slot: string) => number): edits.Target {
-  if (!node || node.kind === 'line') return { region: 'body' };
+function targetFor(
+  content: Content,
+  node: Node | undefined,
+  choiceOf: (slot: string) => number,
+): edits.Target {
+  if (!node) return { region: 'body' };
+  if (edits.heldBy(content, node.id) !== 'blocks') return edits.beside(content, node.id);
   if (node.kind === 'section' || node.kind === 'links') return { section: node.id };
   if (node.kind === 'slot') return { slot: node.id, variant: node.variants[choiceOf(node.id)]?.id ?? null };
   return { after: node.id };

@@ -23,6 +23,7 @@ import { readValue } from '../../../core/attributes/parse.ts';
 import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
+import { useIsWhole } from '../../app/whole-condition.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
@@ -68,7 +69,9 @@ export function Component() {
   const query = new URLSearchParams({ search, sort, direction, page: String(page) });
   if (audience) query.set('audience', audience);
   if (importId !== undefined) query.set('import', importId);
-  const where = given ? [given, ...filters] : filters;
+  const isWhole = useIsWhole();
+  // A filter that is only half written filters nothing yet.
+  const where = [...(given ? [given] : []), ...filters.filter(isWhole)];
   if (where.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: where }));
   const { data, error } = useApi(`/contacts?${query}`, contactPageSchema);
 
