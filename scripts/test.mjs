@@ -1,5 +1,5 @@
-// npm test: everything. npm test -- --seeds 50: the random users of the trials do so many sequences each. npm test -- --quick: types, lint, the tests of core, server and studio, and one story in the
-// browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
+// npm test: everything. npm test -- --seeds 50: the random users of the trials do so many sequences each. npm test --
+// --quick: types, lint, the tests of core, server and studio, and one story in the browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';

@@ -84,7 +84,9 @@ test('a CSV of one’s own people is read, explained and imported', async ({ stu
   await expect(page.getByText('has the same address as row 2')).toBeVisible();
   await page.getByRole('button', { name: 'Import 2 people' }).click();
   await expect(page.getByRole('heading', { name: 'Imported' })).toBeVisible();
-  await page.getByRole('link', { name: 'See the people' }).click();
+  await page.getByRole('link', { name: 'See these people' }).click();
+  await expect(page.getByText('added or changed by “sailors.csv”')).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /^2 of / })).toBeVisible();
   await page.getByLabel('Search by name or email address').fill('kit@example');
   await expect(page.getByRole('link', { name: 'Kit' })).toBeVisible();
 });

@@ -15,7 +15,6 @@ import {
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { z } from 'zod';
-import { importSchema } from '../../../contract/imports.ts';
 import { contactPageSchema, type PersonRecord, pageSize } from '../../../contract/people.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
@@ -23,22 +22,24 @@ import { readValue } from '../../../core/attributes/parse.ts';
 import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
 import { useApi } from '../../app/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
-import { useIsWhole } from '../../app/whole-condition.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { count, Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
-import { ChangePeople } from './change-people.tsx';
 import { ExportMenu } from './export-menu.tsx';
 import { NewPerson } from './new-person.tsx';
+import { useWholeFilters } from './use-whole-filters.ts';
 
 // How conditions are said and written is loaded with the first filter.
 const Said = lazy(async () => ({ default: (await import('../../parts/condition/said.tsx')).Said }));
 const TestSentence = lazy(async () => ({
   default: (await import('../../parts/condition/test-sentence.tsx')).TestSentence,
 }));
+
+const CameWith = lazy(async () => ({ default: (await import('./came-with.tsx')).CameWith }));
+const ChangePeople = lazy(async () => ({ default: (await import('./change-people.tsx')).ChangePeople }));
 
 const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
 /** More would not fit into the address of the export. */
@@ -62,16 +63,14 @@ export function Component() {
   const page = Math.max(0, Number(parameters.get('page') ?? 0) || 0);
   const audience = parameters.get('audience') ?? '';
   const importId = /^[1-9]\d{0,9}$/.exec(parameters.get('import') ?? '')?.[0];
-  const { data: cameWith } = useApi(importId === undefined ? null : `/imports/${importId}`, importSchema);
   const [changing, setChanging] = useState(false);
   const given = useMemo(() => givenCondition(parameters.get('where')), [parameters]);
 
   const query = new URLSearchParams({ search, sort, direction, page: String(page) });
   if (audience) query.set('audience', audience);
   if (importId !== undefined) query.set('import', importId);
-  const isWhole = useIsWhole();
-  // A filter that is only half written filters nothing yet.
-  const where = [...(given ? [given] : []), ...filters.filter(isWhole)];
+  const whole = useWholeFilters(filters, catalogue);
+  const where = [...(given ? [given] : []), ...whole];
   if (where.length > 0) query.set('where', JSON.stringify({ kind: 'all', of: where }));
   const { data, error } = useApi(`/contacts?${query}`, contactPageSchema);
 
@@ -179,10 +178,9 @@ export function Component() {
         </select>
         {importId !== undefined && (
           <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
-            <span className="truncate">
-              {cameWith?.change ? 'changed by' : 'added or changed by'} “
-              {cameWith?.name ?? `import ${importId}`}”
-            </span>
+            <Suspense>
+              <CameWith id={importId} />
+            </Suspense>
             <IconButton label="Remove this filter" onClick={() => change({ import: '' })}>
               <X size={14} />
             </IconButton>
@@ -260,7 +258,9 @@ export function Component() {
               title={`Edit ${count(ticked.size > 0 ? ticked.size : (data?.matching ?? 0))} people`}
               description="Nothing is changed before you have seen what would change."
             >
-              <ChangePeople catalogue={catalogue} ids={[...ticked]} query={query} />
+              <Suspense>
+                <ChangePeople catalogue={catalogue} ids={[...ticked]} query={query} />
+              </Suspense>
             </Dialog>
           )}
           <ExportMenu query={query} matching={data?.matching ?? 0} ticked={[...ticked]} />
