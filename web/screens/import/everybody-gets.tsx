@@ -2,6 +2,7 @@ import { Plus, X } from 'lucide-react';
 import { useId, useState } from 'react';
 import { choicesOf } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { isOfTags } from '../../../core/attributes/of-tags.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 
@@ -18,7 +19,7 @@ export function EverybodyGets({
   onChange: (plan: ImportPlan) => void;
 }) {
   const sets = catalogue.attributes.filter(({ source, type }) => source === 'contact' && type === 'set');
-  const [chosen, setChosen] = useState(sets[0]?.id ?? '');
+  const [chosen, setChosen] = useState((sets.find(isOfTags) ?? sets[0])?.id ?? '');
   const [label, setLabel] = useState('');
   const known = useId();
   const attribute = catalogue.get(chosen);

@@ -3,6 +3,7 @@ import { useNavigate } from 'react-router';
 import { importSchema } from '../../../contract/imports.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { isOfTags } from '../../../core/attributes/of-tags.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import type { BulkChange } from '../../../core/exchange/bulk-change.ts';
 import { call, refresh } from '../../app/api.ts';
@@ -33,7 +34,7 @@ export function ChangePeople({
 }) {
   const navigate = useNavigate();
   const attributes = catalogue.attributes.filter(({ source, id }) => source === 'contact' && id !== 'email');
-  const [id, setId] = useState(attributes.find(({ type }) => type === 'set')?.id ?? attributes[0]?.id ?? '');
+  const [id, setId] = useState((attributes.find(isOfTags) ?? attributes[0])?.id ?? '');
   const [how, setHow] = useState<How>('add');
   const [held, setHeld] = useState<readonly string[]>([]);
   const [text, setText] = useState('');
