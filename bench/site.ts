@@ -265,7 +265,12 @@ function get(address: string, cookie: string, agent: Agent): Promise<void> {
       response.resume();
       response.once('end', resolve);
     });
-    asked.once('error', reject);
+    asked.once('error', (error) => {
+      // A connection that stood idle was closed at the very moment it was to be used again: Node.js, request.reusedSocket.
+      if (asked.reusedSocket && 'code' in error && error.code === 'ECONNRESET')
+        get(address, cookie, agent).then(resolve, reject);
+      else reject(error);
+    });
     asked.end();
   });
 }

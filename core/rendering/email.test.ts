@@ -179,7 +179,7 @@ describe('what a block is in mail, as HTML and as plain text', () => {
 
   it('a quotation with its author, a divider, space, a section, a list of links', () => {
     const quotation: Node = { kind: 'quotation', id: 'q', content: words('Bring a flask'), by: 'Orla' };
-    expect(mail(quotation).html).toMatch(/<p style="[^"]+">Bring a flask<br>— Orla<\/p>/);
+    expect(mail(quotation).html).toMatch(/<p style="[^"]+"><span>Bring a flask<\/span><br>— Orla<\/p>/);
     expect(mail(quotation).text).toBe('“Bring a flask” — Orla\n\n');
     expect(mail({ ...quotation, by: '' }).text).toBe('“Bring a flask”\n\n');
     expect(mail({ kind: 'divider', id: 'd' }).text).toBe('----\n\n');

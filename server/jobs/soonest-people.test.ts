@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { all } from '../../core/conditions/condition.ts';
 import type { AsksPeople } from './questions.ts';
 import { SoonestPeople } from './soonest-people.ts';
 
@@ -56,6 +57,22 @@ describe('who is asked for the table of people', () => {
     await new Promise(setImmediate);
     void soonest.total();
     expect(stored.asked.times).toBe(2);
+  });
+
+  it('is the database alone where it is asked who came with an import, which those in memory don’t know', async () => {
+    const listed: string[] = [];
+    const lists = (name: string): AsksPeople => ({
+      ...people().asks,
+      list: async () => {
+        listed.push(name);
+        return { ids: [], matching: 0 };
+      },
+    });
+    const soonest = new SoonestPeople(lists('held'), lists('stored'));
+    const scope = { attributes: [], zone: 'UTC', audiences: [] };
+    const query = { search: '', sort: 'name', direction: 'up', from: 0, most: 1, importId: 7 } as const;
+    await soonest.list(scope, { instant: 0, channel: 'page' }, { ...query, where: all() });
+    expect(listed).toEqual(['stored']);
   });
 
   it('is whichever of the two can answer, and none where neither can', async () => {

@@ -61,7 +61,12 @@ export async function undoImport(
     undone.kept = Number(kept?.kept ?? 0);
     const total = Math.max(1, report.changed);
     const mayHold = await allowedValues(connection);
-    let last = 0;
+    // What was done again after it was taken back is all that there is to take back now.
+    const [[before]] = await connection.query<RowDataPacket[]>(
+      "SELECT COALESCE(MAX(id), 0) AS id FROM contact_changes WHERE importId = ? AND source = 'undo'",
+      [importId],
+    );
+    let last = Number(before?.id ?? 0);
     while (true) {
       const [rows] = await connection.query<Record[]>(
         `SELECT contact_changes.id AS changeId, fields, contacts.id, email, externalId, \`values\`

@@ -140,3 +140,49 @@ test('another system is synced, although it misbehaves', async ({ studio: page }
     .click();
   await expect(page.getByRole('region', { name: 'History' })).toContainText('another system');
 });
+
+test('people come in without their bad cells and on a list, and are changed together and back', async ({
+  studio: page,
+}) => {
+  const run = Date.now().toString(36);
+  const csv = [
+    'email,First name,membership tier,visits this year',
+    `one.${run}@example.org,One,Dawn,3`,
+    `two.${run}@example.org,Two,Dusk,many`,
+    `three.${run}@example.org,Three,Dusk,4`,
+  ].join('\n');
+  await page.goto('/people/import');
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: `stall ${run}.csv`, mimeType: 'text/csv', buffer: Buffer.from(csv) });
+  await expect(
+    page.getByText('2 rows left out because of one cell: “membership tier” in 1, “visits this year” in 1'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Import them without those cells' }).click();
+  const everybody = page.getByRole('region', { name: 'Add everyone to' });
+  await everybody.getByLabel('Which kind').selectOption({ label: 'tags' });
+  await everybody.getByLabel('Which one').fill(`Stall ${run}`);
+  await expect(everybody).toContainText('is made with the import');
+  await everybody.getByRole('button', { name: 'Add' }).click();
+  await page.getByRole('button', { name: 'Import 3 people' }).click();
+  await expect(page.getByRole('heading', { name: 'Imported' })).toBeVisible();
+  await page.getByRole('link', { name: 'See these people' }).click();
+  await expect(page.getByRole('status').filter({ hasText: /^3 of / })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Edit all 3' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Edit 3 people' });
+  await dialog.getByLabel('Attribute').selectOption({ label: 'tags' });
+  await dialog.getByRole('checkbox', { name: 'family' }).check();
+  await dialog.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByRole('heading', { name: 'Edit people' })).toBeVisible();
+  await page.getByRole('button', { name: 'Change 3 people' }).click();
+  await expect(page.getByRole('heading', { name: 'Changed', exact: true })).toBeVisible();
+  await page.getByRole('link', { name: 'See these people' }).click();
+  await page.getByRole('link', { name: 'One' }).click();
+  await expect(page.getByRole('button', { name: `Edit tags: Stall ${run}, family` })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('family added to tags');
+  await page.goBack();
+  await page.goBack();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('heading', { name: 'Taken back' })).toBeVisible();
+});

@@ -346,3 +346,29 @@ test('nobody reads an email as nobody: the bar has the reader that the canvas sh
   await expect(bar).toContainText(/signed in|recognised/);
   await expect(bar.getByText('Anonymous')).toHaveCount(0);
 });
+
+test('the keyboard stays in the work: after a save, after Escape, and on a new page', async ({
+  studio: page,
+}) => {
+  const address = await made(page.request, 'page', 'Keyboard', oneHeading('Look'));
+  await page.goto(address);
+  await write(page, 'Look', ' up');
+  await page.keyboard.press('Control+s');
+  await expect.poll(() => headingOf(page, address)).toBe('Look up');
+  // The caret is where it was.
+  await page.keyboard.type('!');
+  await page.keyboard.press('Escape');
+  const blocks = page.getByRole('navigation', { name: 'Blocks' });
+  await expect(blocks.getByRole('button', { name: 'Look up!' })).toBeFocused();
+  const size = page.getByRole('combobox', { name: 'Size' });
+  await size.focus();
+  await page.keyboard.press('Escape');
+  await expect(size).not.toBeFocused();
+  await page.keyboard.press('Control+z');
+  await expect(canvasOf(page).getByRole('heading', { name: 'Look up!' })).toHaveCount(0);
+  await page.goto('/pages');
+  await page.getByRole('button', { name: 'New page' }).click();
+  await page.keyboard.type(`Begun ${run}${test.info().retry}`);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Add a block' })).toBeFocused();
+});

@@ -89,6 +89,10 @@ describe('changing many contacts at once', () => {
     // Once more, of the same people.
     expect((await studio.call('POST', `/api/imports/${id}/again`)).status).toBe(200);
     expect((await importThat(studio, id, 'checked')).report).toMatchObject({ rows: 3, changed: 3 });
+    await done(id);
+    await studio.call('POST', `/api/imports/${id}/undo`);
+    expect((await importThat(studio, id, 'undone')).report?.undone).toMatchObject({ restored: 3, kept: 0 });
+    expect((await studio.get('/api/contacts/5')).body.values.visits).toBe(78);
   });
 
   it('is refused in words where the change or the people are none', async () => {

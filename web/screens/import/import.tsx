@@ -23,6 +23,8 @@ export function Component() {
   const navigate = useNavigate();
   const [problem, setProblem] = useState<string>();
   const [sending, setSending] = useState(false);
+  const { data: one } = useApi(id === undefined ? null : `/imports/${encodeURIComponent(id)}`, importSchema);
+  const isChange = one?.change != null;
   const choose = async (file: File | undefined) => {
     if (!file) return;
     setProblem(undefined);
@@ -47,8 +49,8 @@ export function Component() {
         <ChevronLeft size={15} aria-hidden /> All people
       </Link>
       <div className="mt-1 flex items-center gap-6">
-        <h1 className="text-[26px] leading-8">Import people</h1>
-        {id !== undefined && <FileField small sending={sending} onChoose={choose} />}
+        <h1 className="text-[26px] leading-8">{isChange ? 'Edit people' : 'Import people'}</h1>
+        {id !== undefined && !isChange && <FileField small sending={sending} onChoose={choose} />}
       </div>
       {problem !== undefined && (
         <div className="mt-4 max-w-2xl">

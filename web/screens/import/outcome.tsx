@@ -39,10 +39,10 @@ export function Outcome({
   // A file that leaves nothing to settle is tried at once.
   const tried = useRef(false);
   useEffect(() => {
-    if (status !== 'read' || problems.length > 0 || report || tried.current) return;
+    if (change || status !== 'read' || problems.length > 0 || report || tried.current) return;
     tried.current = true;
     onTry();
-  }, [status, problems, report, onTry]);
+  }, [change, status, problems, report, onTry]);
   const before = useRef(status);
   useEffect(() => {
     if (before.current !== status && (status === 'imported' || status === 'undone'))
@@ -132,7 +132,9 @@ export function Outcome({
           .
         </p>
       )}
-      {report && !report.undone && <Samples id={data.id} report={report} catalogue={known} />}
+      {report && !report.undone && (
+        <Samples id={data.id} report={report} isChange={change !== null} catalogue={known} />
+      )}
     </section>
   );
 }
@@ -185,13 +187,27 @@ const tabs = [
 ] as const;
 
 /** The first twenty of each kind. */
-function Samples({ id, report, catalogue }: { id: number; report: ImportReport; catalogue: Catalogue }) {
+function Samples({
+  id,
+  report,
+  isChange,
+  catalogue,
+}: {
+  id: number;
+  report: ImportReport;
+  /** Whether people are changed who are there, so that there is no file, and nobody is new. */
+  isChange: boolean;
+  catalogue: Catalogue;
+}) {
   const first = report.rejected > 0 ? 'rejected' : (tabs.find(([key]) => report[key] > 0)?.[0] ?? 'added');
   return (
     <Tabs.Root key={first} defaultValue={first} className="mt-3">
       <Tabs.List aria-label="The first twenty of each" className="flex gap-1 border-b border-line">
         {tabs
-          .filter(([key]) => report[key] > 0 || (key !== 'cells' && key !== 'rejected'))
+          .filter(
+            ([key]) =>
+              report[key] > 0 || (key !== 'cells' && key !== 'rejected' && !(isChange && key === 'added')),
+          )
           .map(([key, label]) => (
             <Tabs.Trigger
               key={key}
@@ -218,9 +234,11 @@ function Samples({ id, report, catalogue }: { id: number; report: ImportReport; 
             <tbody>
               {report.samples[key].map((one) => (
                 <tr key={`${one.row} ${'column' in one ? one.column : ''}`}>
-                  <td className="w-28 whitespace-nowrap border-b border-line/60 px-2 py-1 text-quiet">
-                    row {count(one.row)}
-                  </td>
+                  {!isChange && (
+                    <td className="w-28 whitespace-nowrap border-b border-line/60 px-2 py-1 text-quiet">
+                      row {count(one.row)}
+                    </td>
+                  )}
                   <td className="w-64 border-b border-line/60 px-2 py-1 font-medium">{one.email}</td>
                   <td className="border-b border-line/60 px-2 py-1">
                     {'reason' in one

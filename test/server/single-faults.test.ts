@@ -1,0 +1,151 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Impact } from '../../contract/releases.ts';
+import type { Document, Node } from '../../core/documents/document.ts';
+import { words } from '../../core/documents/text.ts';
+import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+
+let instance: Instance;
+let studio: Caller;
+beforeAll(async () => {
+  instance = await startInstance();
+  studio = instance.studio;
+});
+afterAll(() => instance.stop());
+
+// What one line of the server sees to each, which no other test would miss.
+
+const heading = (id: string, text: string): Node => ({ kind: 'heading', id, level: 2, content: words(text) });
+const pending = async () => (await studio.get('/api/releases/pending')).body;
+const release = async (note: string) =>
+  studio.call('POST', '/api/releases', { note, fingerprint: (await pending()).fingerprint });
+const impact = async (): Promise<Impact> => (await studio.get('/api/releases/impact')).body;
+const page = async (slug: string, body: Node[], more: Partial<Document> = {}): Promise<string> => {
+  const made = await studio.call('POST', '/api/documents', { kind: 'page', name: `Page ${slug}`, slug });
+  await change(made.body.id, { content: { subject: [], preview: [], body }, ...more });
+  return made.body.id;
+};
+const change = async (id: string, more: Partial<Document>) => {
+  const { body: stored } = await studio.get(`/api/documents/${id}`);
+  const answer = await studio.call('PUT', `/api/documents/${id}`, { ...stored, ...more });
+  expect(answer.status, answer.text).toBe(200);
+};
+const messages = async (): Promise<string[]> =>
+  (await pending()).problems.map(({ message }: { message: string }) => message);
+
+describe('two records of one person', () => {
+  it('that are both examples of an audience are one example once they are joined', async () => {
+    await importFile(studio, 'email,First name\nfirst.twin@example.org,Ada\nsecond.twin@example.org,Adah');
+    const [first, second] = await Promise.all(
+      ['first.twin', 'second.twin'].map(
+        async (search): Promise<number> =>
+          (await studio.get(`/api/contacts?search=${search}`)).body.contacts[0].id,
+      ),
+    );
+    const condition = { kind: 'test', attribute: 'first-name', op: 'has-value', values: [] };
+    const examples = [first, second].map((contact) => ({ contact, name: 'Ada', isIn: true }));
+    const made = await studio.call('POST', '/api/audiences', { name: 'Named', condition, examples });
+    expect(made.status, made.text).toBe(201);
+    await studio.call('POST', `/api/contacts/${first}/merge`, { other: second, fromOther: [] });
+    const { body: audiences } = await studio.get('/api/audiences');
+    const named = audiences.find(({ id }: { id: string }) => id === made.body.id);
+    expect(named.examples.map(({ contact }: { contact: number }) => contact)).toEqual([first]);
+  });
+});
+
+describe('a closed page', () => {
+  it('shows no notice that is itself closed to whoever comes', async () => {
+    const notice = await page('closed-notice', [heading('n', 'Lanterns behind the notice')], {
+      access: { audience: 'midnight-members', otherwise: 'not-found' },
+    });
+    await page('closed-page', [heading('p', 'Lanterns behind the page')], {
+      access: { audience: 'midnight-members', otherwise: { page: notice } },
+    });
+    expect(await messages()).toEqual([
+      'The page that the others get is gone, or not open to everybody itself',
+    ]);
+    expect((await release('Two closed pages')).status).toBe(422);
+    await change(notice, { access: null });
+    expect((await release('A notice that is open')).status).toBe(201);
+    const { text } = await instance.visitor().get('/site/closed-page');
+    expect(text).toContain('Lanterns behind the notice');
+    expect(text).not.toContain('Lanterns behind the page');
+    const deleted = await studio.call('DELETE', `/api/documents/${notice}`);
+    expect([deleted.status, deleted.body.message]).toEqual([
+      409,
+      expect.stringContaining('Page closed-page'),
+    ]);
+  });
+});
+
+describe('a release', () => {
+  it('tells of a page that is gone, and of one that has another name alone nothing', async () => {
+    const id = await page('short-lived', [heading('s', 'Here for one release')]);
+    expect((await release('A page more')).status).toBe(201);
+    await change(id, { name: 'Short-lived page' });
+    expect((await impact()).documents.filter((one) => one.id === id)).toMatchObject([{ contacts: 2400 }]);
+    expect((await release('Another name')).status).toBe(201);
+    expect((await studio.call('DELETE', `/api/documents/${id}`)).status).toBe(204);
+    expect((await pending()).changes).toMatchObject([{ id, change: 'removed' }]);
+    expect((await release('A page less')).status).toBe(201);
+    expect((await instance.visitor().get('/site/short-lived')).status).toBe(404);
+  });
+
+  it('counts words that differ within a line', async () => {
+    const differing = (otherwise: string): Node => ({
+      kind: 'heading',
+      id: 'w',
+      level: 2,
+      content: [
+        {
+          type: 'alternatives',
+          attrs: {
+            id: 'aw',
+            name: 'Greeting',
+            variants: [{ id: 'vw', audience: 'midnight-members', words: 'Welcome back' }],
+            otherwise,
+          },
+        },
+      ],
+    });
+    const id = await page('words', [differing('Good evening')]);
+    expect((await release('Words')).status).toBe(201);
+    await change(id, { content: { subject: [], preview: [], body: [differing('Good night')] } });
+    const midnight = (
+      await studio.call('POST', '/api/audiences/count', {
+        condition: { kind: 'audience', audience: 'midnight-members' },
+        audience: null,
+      })
+    ).body.count;
+    const found = (await impact()).documents.find((one) => one.id === id);
+    expect(found).toMatchObject({ contacts: 2400 - midnight, anonymous: true });
+    expect((await release('Other words')).status).toBe(201);
+  });
+
+  it('is refused with a form that fills what is none of a contact’s, in words', async () => {
+    const id = await page('wrong-form', [
+      {
+        kind: 'form',
+        id: 'wf',
+        fields: [{ attribute: 'visit-device', label: '', required: false }],
+        submit: 'Send',
+        next: '',
+      },
+    ]);
+    expect(await messages()).toEqual([expect.stringContaining('form')]);
+    expect((await release('A wrong form')).status).toBe(422);
+    expect((await studio.call('DELETE', `/api/documents/${id}`)).status).toBe(204);
+  });
+
+  it('that was gone back to is still the one on the site after a start', async () => {
+    const id = await page('before-and-after', [heading('b', 'As it was before')]);
+    const first = (await release('Before')).body.id;
+    await change(id, { content: { subject: [], preview: [], body: [heading('b', 'As it is after')] } });
+    expect((await release('After')).status).toBe(201);
+    expect((await studio.call('POST', `/api/releases/${first}/live`)).status).toBeLessThan(300);
+    // Last of all: what belongs to the database is the other instance's from here on.
+    const beside = await startInstance(instance);
+    for (const one of [instance, beside])
+      expect((await one.visitor().get('/site/before-and-after')).text).toContain('As it was before');
+    await beside.stop();
+  });
+});
