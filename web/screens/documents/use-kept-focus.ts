@@ -9,9 +9,11 @@ export function useKeptFocus(isWriting: boolean, selected: string | null): void 
   const { state } = useLocation();
   const isNew = useRef(state === 'new');
   useEffect(() => {
-    if (!isNew.current) return;
+    const adds =
+      isNew.current && document.querySelector<HTMLElement>('nav[aria-label="Blocks"] [aria-haspopup]');
+    if (!adds) return;
     isNew.current = false;
-    document.querySelector<HTMLElement>('nav[aria-label="Blocks"] [aria-haspopup]')?.focus();
+    adds.focus();
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: whenever what is selected or written in has changed
   useEffect(() => {
