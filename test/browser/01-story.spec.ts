@@ -33,6 +33,7 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     await page.getByLabel('Search by name or email address').fill('marlow');
     await page.getByRole('link', { name: 'Ines Marlow' }).click();
     await expect(page.getByRole('definition').filter({ hasText: 'Twilight' })).toBeVisible();
+    await page.getByText(/attributes without a value$/).click();
     await expect(page.getByText('telescope owned').locator('..').getByText('no value')).toBeVisible();
     await page.getByRole('button', { name: 'Look as this person' }).click();
     await expect(page.getByRole('region', { name: 'Looking as' })).toContainText('Ines Marlow');
