@@ -66,7 +66,7 @@ export async function tableBench(): Promise<Result[]> {
   return [...results, await firstLook()];
 }
 
-/** The first page right after an import of 200,000 people, of whom none is in memory yet. */
+/** The first page right after 200,000 people were imported, before any of them is in memory. */
 async function firstLook(): Promise<Result> {
   const { sequelize, drop } = await crowdedDatabase(0);
   const app = await startApp(sequelize, 0, folder);

@@ -2,7 +2,7 @@ import { type Attribute, choicesOf } from '../attributes/attribute.ts';
 import type { Facts } from '../attributes/viewer.ts';
 import type { CodeTest } from './code-tests.ts';
 
-/** So many tests are told apart together; more begin another group, so that a group has few classes. */
+/** Most tests in one group. More tests begin another group, which keeps the number of classes small. */
 const mostTests = 16;
 const mostMasks = 6;
 
@@ -105,7 +105,7 @@ export class TestGroup implements Group {
   private findClasses(): void {
     const { tests, attribute } = this;
     if (this.isOfSets) {
-      // Any answers may go together: a class for each combination, its number made of their bits.
+      // One class for each combination of answers; its number has a bit for each test.
       for (let bits = 0; bits < 1 << tests.length; bits++)
         this.answers.push(tests.map((_, at) => (bits & (1 << at)) !== 0));
       return;

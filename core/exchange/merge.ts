@@ -31,7 +31,7 @@ export type Merged =
  *
  * @param byAddress who has the incoming address, who may be another than the one that is matched
  * @param byId who has the incoming id
- * @param given what everybody gets besides, also those about whom the file changes nothing
+ * @param given lists and tags that everybody in the file gets, even where known people are left as they are
  */
 export function mergeIncoming(
   incoming: Incoming,

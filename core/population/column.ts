@@ -1,8 +1,5 @@
-import type { Attribute } from '../attributes/attribute.ts';
 import type { Fact } from '../attributes/viewer.ts';
 import type { Bits } from './bits.ts';
-import { CodedColumn } from './coded-column.ts';
-import { NumberColumn } from './number-column.ts';
 
 /** One attribute of all rows, with an index that answers a test of it as bits. */
 export interface Column {
@@ -29,13 +26,4 @@ export interface Column {
   readonly stale: number;
   /** Brings the index up to date with the values that were set since. */
   reindex(): void;
-}
-
-export function columnFor(attribute: Attribute): Column {
-  return attribute.type === 'number' ||
-    attribute.type === 'date' ||
-    attribute.type === 'date-time' ||
-    attribute.type === 'time'
-    ? new NumberColumn()
-    : new CodedColumn(attribute.type === 'set');
 }

@@ -5,7 +5,8 @@ import type { Condition, Test } from '../conditions/condition.ts';
 import { compileTest } from '../conditions/evaluate.ts';
 import { meaningOf, type Question } from '../conditions/meaning.ts';
 import { type Bits, hasBit, rowsOf, setBit, wordsFor } from './bits.ts';
-import { type Column, columnFor } from './column.ts';
+import type { Column } from './column.ts';
+import { columnFor } from './column-for.ts';
 import { type Expression, evaluator, everyone, negate, nobody } from './expression.ts';
 
 /** A contact as counting needs it. */

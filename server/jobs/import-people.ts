@@ -113,7 +113,7 @@ async function goThrough(
   );
   const placed = inSurveyedOrder(source.headers, survey);
   const causes = new Map<string, number>();
-  /** Of one batch, to be told in the order of the file. */
+  /** What one batch leaves out; it is sorted by row before it is reported. */
   const left: ['row' | 'cell', Rejected][] = [];
   const refuse = (rejected: Rejected) => {
     report.rejected++;

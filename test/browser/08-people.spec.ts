@@ -160,8 +160,8 @@ test('people come in without their bad cells and on a list, and are changed toge
   ).toBeVisible();
   await page.getByRole('button', { name: 'Import them without those cells' }).click();
   const everybody = page.getByRole('region', { name: 'Add everyone to' });
-  await everybody.getByLabel('Which kind').selectOption({ label: 'tags' });
-  await everybody.getByLabel('Which one').fill(`Stall ${run}`);
+  await everybody.getByLabel('List or tag attribute').selectOption({ label: 'tags' });
+  await everybody.getByLabel('List or tag', { exact: true }).fill(`Stall ${run}`);
   await expect(everybody).toContainText('is made with the import');
   await everybody.getByRole('button', { name: 'Add' }).click();
   await page.getByRole('button', { name: 'Import 3 people' }).click();

@@ -1,4 +1,4 @@
-/** Whom is looked as, as the studio keeps it for the window. */
+/** The viewer chosen in the viewer bar, as the studio keeps it for the window. */
 export interface Looking {
   readonly contact: { [attribute: string]: unknown } | null;
   readonly signedIn: boolean;

@@ -83,7 +83,8 @@ async function store(page: Page): Promise<string> {
 async function differenceNow(page: Page, id: string, kind: 'page' | 'email'): Promise<string | undefined> {
   const said = await store(page);
   if (said.startsWith('not saved')) {
-    const why = (await page.locator('#selection').textContent()) ?? '';
+    // The notice alone: what else stands in the panel are words of the page.
+    const why = (await page.locator('#selection > div').first().textContent()) ?? '';
     if (!rightlyRefused.test(why)) return `${said}: ${why.slice(0, 300)}`;
     await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).click();
     return differenceNow(page, id, kind);

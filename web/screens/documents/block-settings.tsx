@@ -1,15 +1,13 @@
 import { useState } from 'react';
-import type { ListedAudience } from '../../../contract/audiences.ts';
-import type { Picture } from '../../../contract/documents.ts';
-import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { safeAddress } from '../../../core/documents/address.ts';
 import { spacerSizes } from '../../../core/documents/blocks.ts';
-import { type Block, tones } from '../../../core/documents/document.ts';
+import { tones } from '../../../core/documents/document.ts';
 import { useDocuments } from '../../app/data.ts';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { FormSettings } from './form-settings.tsx';
 import { ListSettings } from './list-settings.tsx';
+import type { SettingsProps } from './settings-props.ts';
 
 const toneWords: Record<(typeof tones)[number], string> = {
   plain: 'no ground',
@@ -17,14 +15,6 @@ const toneWords: Record<(typeof tones)[number], string> = {
   accent: 'accent',
   warm: 'warm',
 };
-
-export interface SettingsProps<Kind extends Block['kind'] = Block['kind']> {
-  block: Extract<Block, { kind: Kind }>;
-  pictures: readonly Picture[];
-  audiences: readonly ListedAudience[];
-  catalogue: Catalogue;
-  update: (update: (block: Block) => Block) => void;
-}
 
 /** What can be set of a block besides its words. */
 export function BlockSettings(props: SettingsProps) {

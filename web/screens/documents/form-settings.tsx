@@ -6,7 +6,7 @@ import { IconButton } from '../../parts/button.tsx';
 import { AttributePicker } from '../../parts/condition/attribute-picker.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Popover } from '../../parts/popover.tsx';
-import type { SettingsProps } from './block-settings.tsx';
+import type { SettingsProps } from './settings-props.ts';
 
 /** The fields of a form: each answer fills an attribute of the contact. */
 export function FormSettings({ block, catalogue, update }: SettingsProps<'form'>) {

@@ -4,8 +4,8 @@ import { useCollections } from '../../app/data.ts';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
-import type { SettingsProps } from './block-settings.tsx';
 import { ListRemarks, withoutFields } from './list-remarks.tsx';
+import type { SettingsProps } from './settings-props.ts';
 
 const layoutWords: Record<(typeof listLayouts)[number], string> = {
   cards: 'cards with pictures',

@@ -59,7 +59,7 @@ export function EverybodyGets({
           }}
         >
           <select
-            aria-label="Which kind"
+            aria-label="List or tag attribute"
             className={box}
             value={chosen}
             onChange={(event) => setChosen(event.target.value)}
@@ -71,7 +71,7 @@ export function EverybodyGets({
             ))}
           </select>
           <input
-            aria-label="Which one"
+            aria-label="List or tag"
             className={`${box} w-64`}
             list={known}
             value={label}

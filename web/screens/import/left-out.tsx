@@ -31,8 +31,8 @@ export function LeftOut({
   if (plan.unreadable === 'cell')
     return cells === 0 ? null : (
       <div className="mt-3 flex items-center gap-4">
-        <span>People come in without the cells that can’t be read; what is stored there stays.</span>
-        <Button onClick={() => onPlan({ ...plan, unreadable: 'row' })}>Leave out their rows instead</Button>
+        <span>Cells that can’t be read are skipped. Values that are already stored stay.</span>
+        <Button onClick={() => onPlan({ ...plan, unreadable: 'row' })}>Skip the whole rows instead</Button>
       </div>
     );
   if (total === 0) return null;
