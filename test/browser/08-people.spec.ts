@@ -54,7 +54,7 @@ test('100,000 people are imported: the mapping mended, counted exactly, stopped 
   await expect(outcome.getByText('Level: “Dawn” is not one of the choices').first()).toBeVisible();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Rows left out, with the reason beside each' }).click(),
+    page.getByRole('link', { name: 'What was left out, with the reason beside each' }).click(),
   ]);
   const rows: string[][] = parse(readFileSync(await download.path(), 'utf8'), { bom: true });
   expect(rows).toHaveLength(bad + 1);
