@@ -17,6 +17,7 @@ import { knownHostsOnly } from './http/hosts.ts';
 import { jsonBody } from './http/json-body.ts';
 import { sessionRouter } from './http/session.ts';
 import { MarkupThread } from './jobs/markup-thread.ts';
+import { ReleaseThread } from './jobs/release-thread.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Outside } from './outside.ts';
@@ -94,9 +95,9 @@ export async function startApp(
   await views.load();
   const live = new LiveSite(address, views.counts);
   const pictures = demoPictures;
-  const releases = new Releases(drafts, live, people, views.counts, (name) =>
-    pictures.some((picture) => picture.name === name),
-  );
+  const hasPicture = (name: string) => pictures.some((picture) => picture.name === name);
+  const comparing = new ReleaseThread();
+  const releases = new Releases(drafts, live, people, views.counts, hasPicture, comparing);
   await releases.load((release, error) => log.error({ err: error, release }, 'a release can’t be shown'));
   const mailServer = new MailServer();
   const smtpPort = await mailServer.start();
@@ -228,6 +229,7 @@ export async function startApp(
       await mailServer.stop();
       await imports.stop();
       await markup.stop();
+      await comparing.stop();
       await people.asks.stop();
       await sequelize.close();
     },

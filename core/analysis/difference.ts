@@ -142,7 +142,7 @@ function titleOf({ kind, name, slug, content }: Document): string {
 }
 
 /** What the settings put on a page or email, the menu aside, which is looked at by itself. */
-function siteAround({ kind }: Document, { settings }: Snapshot): string {
+export function siteAround({ kind }: Document, { settings }: Snapshot): string {
   const { name, postalAddress, locale, zone } = settings;
   return canonical([
     name,

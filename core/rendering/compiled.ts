@@ -48,7 +48,7 @@ interface FlatPage {
   /** The slots around each of its nodes, and the place of each slot among its choices. */
   around: ReadonlyMap<string, readonly Around[]>;
   slotAt: ReadonlyMap<string, number>;
-  html: Flat;
+  html: () => Flat;
   /** Whether it asks for anything but who is signed in. */
   varies: boolean;
   /** What every signed-out viewer gets, once it was made. */
@@ -60,20 +60,26 @@ const mostRead = 300;
 
 const nothing: Answer = { kind: 'nothing' };
 
-/** A snapshot compiled for serving: each page and email flattened once, decided and joined at each request. */
+/**
+ * A snapshot compiled for serving: each page and email flattened once, when it is first wanted, and decided and joined at
+ * each request.
+ */
 export class CompiledSnapshot {
   readonly decider: Decider;
   readonly library: Library;
   private readonly pages = new Map<string, FlatPage>();
   private readonly byId = new Map<string, FlatPage>();
   private readonly itemPages = new Map<string, FlatPage>();
-  private readonly itemWords = new Map<Collection, { page: FlatPage; index: ItemSearch }>();
-  private readonly emails = new Map<string, FlatEmail>();
+  private readonly itemWords = new Map<Collection, { page: FlatPage; index: () => ItemSearch }>();
+  private readonly emails = new Map<string, () => FlatEmail>();
   /** How audiences are asked where nothing is known of the visit. */
   private readonly onAnyVisit: Parameters<typeof possible>[2];
   /** Files that emails show. */
   private readonly mailed = new Set<string>();
-  private readonly slots = new Map<string, { page: FlatPage; slot: Slot; index: number; flats: Flat[] }>();
+  private readonly slots = new Map<
+    string,
+    { page: FlatPage; slot: Slot; index: number; flats: () => Flat[] }
+  >();
 
   /**
    * @param base the site's origin, for what must be absolute in mail
@@ -108,24 +114,18 @@ export class CompiledSnapshot {
     for (const document of documents) {
       if (document.kind === 'shared') continue;
       if (document.kind === 'email') {
-        const parts = emailParts(document.content, catalogue, settings, base);
-        this.emails.set(document.id, flatEmail(parts, catalogue, settings));
+        this.emails.set(
+          document.id,
+          once(() => flatEmail(emailParts(document.content, catalogue, settings, base), catalogue, settings)),
+        );
         for (const file of filesIn(document.content)) this.mailed.add(file);
         continue;
       }
       const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
-      const own = pageTitle(document.content, of);
-      const named = document.slug === '' ? [settings.name] : [`${document.name} · ${settings.name}`];
-      const title = document.collection
-        ? [
-            { merge: catalogue.get('item-title'), attribute: 'item-title', fallback: document.name },
-            ` · ${settings.name}`,
-          ]
-        : own.length > 0
-          ? own
-          : named;
-      const frame = siteFrame(pageBody(document.content, of), surrounding);
-      const html = new Flat([siteDocument(title, frame, settings)], catalogue, 'html');
+      const html = once(() => {
+        const frame = siteFrame(pageBody(document.content, of), surrounding);
+        return new Flat([siteDocument(titleOf(document, of, settings), frame, settings)], catalogue, 'html');
+      });
       const needed = [...audiencesOfDocument(document), ...inMenu];
       const slots = slotsOf(document.content);
       const page: FlatPage = {
@@ -144,8 +144,8 @@ export class CompiledSnapshot {
           page,
           slot,
           index,
-          flats: pageBranches(slot, document.content, of).map(
-            (branch) => new Flat(branch, catalogue, 'html'),
+          flats: once(() =>
+            pageBranches(slot, document.content, of).map((branch) => new Flat(branch, catalogue, 'html')),
           ),
         });
     }
@@ -153,9 +153,17 @@ export class CompiledSnapshot {
       const page = this.itemPages.get(collection.id);
       if (!page) continue;
       const own = this.library.itemsOf(collection.id);
-      const index = new ItemSearch(collection, own, page, catalogue, settings.locale);
+      const index = once(() => new ItemSearch(collection, own, page, catalogue, settings.locale));
       this.itemWords.set(collection, { page, index });
     }
+  }
+
+  /** Makes everything that is made when it is first wanted. Throws where something can't be shown. */
+  makeAll(): void {
+    for (const page of this.byId.values()) page.html();
+    for (const email of this.emails.values()) email();
+    for (const { flats } of this.slots.values()) flats();
+    for (const { index } of this.itemWords.values()) index();
   }
 
   /** Whether a page stands at an address, whoever may open it. */
@@ -241,7 +249,7 @@ export class CompiledSnapshot {
         decided.set(likeness, choices);
         return ({ id }: Slot) => choices[page.slotAt.get(id) ?? -1] ?? everyoneElse;
       };
-      for (const item of index.find(wanted, choicesOf)) {
+      for (const item of index().find(wanted, choicesOf)) {
         if (found.length >= most || read++ >= mostRead) return found;
         // The page itself has the last word, as within a line something may be shown to some only.
         if (holds(`${item.title} ${item.teaser} ${wordsOfMain(this.join(page, shownAs(item)))}`))
@@ -303,7 +311,8 @@ export class CompiledSnapshot {
     const choiceOf = ({ id }: Slot) => given.choices[page.slotAt.get(id) ?? -1] ?? everyoneElse;
     if (!isShownIn(page.around.get(slot.id) ?? [], choiceOf)) return undefined;
     const choice = given.choices[index] ?? -1;
-    const flat = choice < 0 ? flats.at(-1) : flats[choice];
+    const branches = flats();
+    const flat = choice < 0 ? branches.at(-1) : branches[choice];
     return { variant: slot.variants[choice]?.id ?? null, html: flat?.join(given) ?? '', slot };
   }
 
@@ -323,7 +332,7 @@ export class CompiledSnapshot {
    * @param known what the recipient is recognised by when a link to the site is followed
    */
   email(documentId: string, viewer: Viewer, unsubscribe: string, known?: string): Message {
-    const email = this.emails.get(documentId);
+    const email = this.emails.get(documentId)?.();
     if (!email) throw new Error(`no email “${documentId}” in this snapshot`);
     const given = {
       ...this.given(documentId, viewer, { unsubscribe }),
@@ -392,7 +401,7 @@ export class CompiledSnapshot {
   }
 
   private join(page: FlatPage, viewer: Viewer): string {
-    return `<!doctype html>\n${page.html.join(this.given(page.document.id, viewer, {}))}`;
+    return `<!doctype html>\n${page.html().join(this.given(page.document.id, viewer, {}))}`;
   }
 
   private given(documentId: string, viewer: Viewer, links: Given['links']): Given {
@@ -426,6 +435,31 @@ export class CompiledSnapshot {
         return true;
     return false;
   }
+}
+
+/** What is made when it is first asked for, and kept. */
+function once<Made>(make: () => Made): () => Made {
+  let made: { readonly value: Made } | undefined;
+  return () => {
+    made ??= { value: make() };
+    return made.value;
+  };
+}
+
+/** What a page is called in the browser's tab. */
+function titleOf(
+  { content, collection, name, slug }: Document,
+  of: Parameters<typeof pageTitle>[1],
+  settings: Snapshot['settings'],
+): ReturnType<typeof pageTitle> {
+  if (collection)
+    return [
+      { merge: of.catalogue.get('item-title'), attribute: 'item-title', fallback: name },
+      ` · ${settings.name}`,
+    ];
+  const own = pageTitle(content, of);
+  if (own.length > 0) return own;
+  return slug === '' ? [settings.name] : [`${name} · ${settings.name}`];
 }
 
 function flatEmail(

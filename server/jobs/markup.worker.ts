@@ -1,13 +1,14 @@
-import { parentPort } from 'node:worker_threads';
 import { getAttributeValue, getElementsByTagName } from 'domutils';
 import { parseDocument } from 'htmlparser2';
 import { blocksFromHtml } from '../../core/exchange/html.ts';
 import { newId } from '../ids.ts';
+import { answerJobs } from './answer-jobs.ts';
 
 /** What has to be read out of HTML from elsewhere. */
-export type MarkupJob =
-  | { readonly name: 'blocks'; readonly html: string }
-  | { readonly name: 'installed'; readonly html: string };
+export type MarkupJobs = {
+  blocks: { given: string; result: ReturnType<typeof blocksFromHtml> };
+  installed: { given: string; result: Installed };
+};
 
 /** What a page of another site has of this one. */
 export interface Installed {
@@ -15,11 +16,6 @@ export interface Installed {
   readonly key: string | null | undefined;
   /** The slots that are named, with how often; the first of them only. */
   readonly slots: readonly { readonly key: string; readonly times: number }[];
-}
-
-export interface MarkupResults {
-  blocks: ReturnType<typeof blocksFromHtml>;
-  installed: Installed;
 }
 
 const mostSlots = 500;
@@ -43,12 +39,4 @@ function installed(html: string): Installed {
   };
 }
 
-parentPort?.on('message', (job: MarkupJob) => {
-  try {
-    parentPort?.postMessage({
-      result: job.name === 'blocks' ? blocksFromHtml(job.html, newId) : installed(job.html),
-    });
-  } catch (error) {
-    parentPort?.postMessage({ failure: error instanceof Error ? error.message : String(error) });
-  }
-});
+answerJobs<MarkupJobs>({ blocks: (html) => blocksFromHtml(html, newId), installed });

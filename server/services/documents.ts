@@ -88,7 +88,7 @@ export class Documents {
     slug,
     html,
   }: z.infer<typeof htmlPageSchema>): Promise<z.infer<typeof fromHtmlSchema>> {
-    const { blocks, dropped } = await this.markup.read({ name: 'blocks', html });
+    const { blocks, dropped } = await this.markup.do('blocks', html);
     if (blocks.length === 0)
       throw new Refusal(
         422,

@@ -20,7 +20,7 @@ export class InstallationCheck {
 
   async check(request: z.infer<typeof installationRequestSchema>): Promise<Installation> {
     const html = 'html' in request ? request.html : await this.fetched(request.url);
-    const there = await this.markup.read({ name: 'installed', html });
+    const there = await this.markup.do('installed', html);
     const times = new Map(there.slots.map(({ key, times: found }) => [key, found]));
     const known = new Map(
       (this.live.current?.compiled.slotKeys() ?? []).map(({ key, page, slot }) => [key, `${page}: ${slot}`]),

@@ -8,15 +8,14 @@ import {
   type Release,
   type releaseRequestSchema,
 } from '../../contract/releases.ts';
-import { differenceOf, type Pairing, pair } from '../../core/analysis/difference.ts';
-import { changedItems } from '../../core/analysis/item-difference.ts';
-import { pairMenu } from '../../core/analysis/menu-difference.ts';
+import type { ChangesOfDocument, Compared } from '../../core/analysis/comparison.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
-import { channelOf, type Document, slotsOf } from '../../core/documents/document.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
+import type { ReleaseThread } from '../jobs/release-thread.ts';
+import { OneByOne } from '../one-by-one.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../site/live.ts';
 import { ReleaseRow, SettingRow } from '../store/models.ts';
@@ -28,16 +27,11 @@ import { type People, personRecord } from './people.ts';
 /** The setting that names the release that is live. */
 export const liveReleaseKey = 'live-release';
 
-/** Most changes of one document that are listed. */
-const changesShown = 40;
-/** Most items whose change is counted, those that are new or gone included. */
-const itemsCounted = 40;
-
 export class Releases {
   /** The release that should be live and can't be shown; null where all is well. */
   private unshown: number | null = null;
-  /** Releases are made one after another. */
-  private last: Promise<unknown> = Promise.resolve();
+  private readonly releasing = new OneByOne();
+  private readonly comparing = new OneByOne();
 
   constructor(
     private readonly drafts: Drafts,
@@ -45,6 +39,7 @@ export class Releases {
     private readonly people: People,
     private readonly views: ReadonlyMap<string, number>,
     private readonly hasPicture: (name: string) => boolean,
+    private readonly thread: ReleaseThread,
   ) {}
 
   /**
@@ -68,7 +63,9 @@ export class Releases {
       const row = await ReleaseRow.findByPk(id);
       if (!row) continue;
       try {
-        this.live.prepare(snapshotSchema.parse(row.snapshot))(row.id, row.createdAt);
+        const { compiled, show } = this.live.prepare(snapshotSchema.parse(row.snapshot));
+        compiled.makeAll();
+        show(row.id, row.createdAt);
         break;
       } catch (error) {
         report(id, error);
@@ -103,88 +100,55 @@ export class Releases {
     return this.impactOf(read.data, instant);
   }
 
-  private async impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
-    const live = this.live.current?.snapshot;
-    const ids = new Set([...(live?.documents ?? []), ...snapshot.documents].map(({ id }) => id));
-    const documents: Impact['documents'] = [];
-    for (const id of ids) {
-      const found = await this.documentImpact(pair(live, snapshot, id), snapshot, instant);
-      if (found) documents.push(found);
-    }
-    const menu = await this.documentImpact(pairMenu(live, snapshot), snapshot, instant);
-    if (menu) documents.push({ ...menu, kind: 'menu' });
-    const items = changedItems(live, snapshot, instant, this.views);
-    for (const pairing of items.slice(0, itemsCounted)) {
-      const found = await this.documentImpact(pairing, snapshot, instant);
-      if (found) documents.push({ ...found, kind: 'item' });
-    }
-    documents.sort((left, right) => right.contacts - left.contacts);
-    const itemsLeft = Math.max(0, items.length - itemsCounted);
-    return { total: await this.people.asks.total(), itemsLeft, documents };
+  private impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
+    return this.comparing.after(async () => {
+      const compared = await this.thread.do('compare', {
+        before: this.live.current?.snapshot,
+        after: snapshot,
+        instant,
+        views: new Map(this.views),
+      });
+      const faces = await Promise.all(
+        compared.documents.map(({ channel, audiences, content }) => {
+          const scope = { attributes: snapshot.attributes, zone: snapshot.settings.zone, audiences };
+          return this.people.asks.faces(scope, this.people.now(channel, instant), content);
+        }),
+      );
+      const changes = await this.thread.do('changes', faces);
+      const documents: Impact['documents'] = [];
+      for (const [index, document] of compared.documents.entries()) {
+        const found = changes[index];
+        if (found) documents.push(await this.withPeople(document, found));
+      }
+      documents.sort((left, right) => right.contacts - left.contacts);
+      return { total: await this.people.asks.total(), itemsLeft: compared.itemsLeft, documents };
+    });
   }
 
-  private async documentImpact(
-    pairing: Pairing,
-    after: Snapshot,
-    instant: number,
-  ): Promise<Impact['documents'][number] | undefined> {
-    const document = pairing.after ?? pairing.before;
-    if (!document) return undefined;
-    const { transitions, complete, refused } = differenceOf(pairing, after, instant);
-    const scope = { attributes: after.attributes, zone: after.settings.zone, audiences: pairing.audiences };
-    const setting = this.people.now(channelOf(document.kind), instant);
-    const occurring = (await this.people.asks.faces(scope, setting, pairing.content)).filter(({ choices }) =>
-      pairing.isChange(choices),
-    );
-    if (transitions.length === 0 && occurring.length === 0) return undefined;
-    const people = new Map(
-      (await this.people.find(occurring.slice(0, changesShown).map(({ contact }) => contact))).map(
-        (person) => [person.id, personRecord(person)],
-      ),
-    );
-    const name = (choices: readonly number[] | undefined) => choices?.join() ?? '';
-    const listed = occurring.map(({ choices, count, contact }) => {
-      const { before, after: next } = pairing.split(choices);
-      return {
-        before: before ?? null,
-        after: next ?? null,
-        opening: pairing.opening(choices),
-        contacts: count,
-        person: people.get(contact) ?? null,
-      };
-    });
-    const seen = new Set(
-      listed.map(({ before, after: next }) => `${name(before ?? undefined)} ${name(next ?? undefined)}`),
-    );
-    const possible = transitions
-      .filter((change) => !seen.has(`${name(change.before)} ${name(change.after)}`))
-      .map((change) => ({
-        before: change.before ? [...change.before] : null,
-        after: change.after ? [...change.after] : null,
-        opening: pairing.opening([...(change.before ?? []), ...(change.after ?? [])]),
-        contacts: 0,
-        person: null,
-      }));
-    const changes = [...listed, ...possible];
+  /** What changes of a document, with somebody for each change. */
+  private async withPeople(
+    { id, name, kind, parts, slots }: Compared,
+    { changes, ...found }: ChangesOfDocument,
+  ): Promise<Impact['documents'][number]> {
+    const ids = changes.flatMap(({ contact }) => contact ?? []);
+    const people = new Map((await this.people.find(ids)).map((person) => [person.id, personRecord(person)]));
     return {
-      id: document.id,
-      name: document.name,
-      kind: document.kind,
-      parts: [...pairing.parts],
-      contacts: occurring.reduce((sum, { count }) => sum + count, 0),
-      anonymous: transitions.some(({ witness }) => witness.contact === null),
-      changes: changes.slice(0, changesShown),
-      complete: complete && refused === undefined && changes.length <= changesShown,
-      slots: {
-        before: slotNames(pairing.before, this.live.current?.snapshot),
-        after: slotNames(pairing.after, after),
-      },
+      id,
+      name,
+      kind,
+      parts: [...parts],
+      ...found,
+      changes: changes.map(({ contact, ...change }) => ({
+        ...change,
+        person: people.get(contact ?? -1) ?? null,
+      })),
+      slots: { before: plain(slots.before), after: plain(slots.after) },
     };
   }
 
   /** Makes the drafts live in one step, if they are still the ones that were listed. */
   release(request: z.infer<typeof releaseRequestSchema>, accountName: string): Promise<Release> {
-    return this.afterOthers(() => this.makeRelease(request, accountName));
+    return this.releasing.after(() => this.makeRelease(request, accountName));
   }
 
   private async makeRelease(
@@ -211,8 +175,7 @@ export class Releases {
       );
     const changes = changesBetween(this.live.current?.snapshot, snapshot);
     if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');
-    // What can't be read again, or shown, must not become live.
-    const { show } = this.ready(JSON.parse(JSON.stringify(snapshot)), 'These changes');
+    const { show } = await this.ready(snapshot, 'These changes');
     const made = await inTransaction(async (transaction) => {
       const row = await ReleaseRow.create({ note, accountName, changes, snapshot }, { transaction });
       await SettingRow.upsert({ key: liveReleaseKey, value: row.id }, { transaction });
@@ -225,10 +188,10 @@ export class Releases {
 
   /** Makes an earlier release live again; drafts stay as they are. */
   goBackTo(id: number): Promise<Release> {
-    return this.afterOthers(async () => {
+    return this.releasing.after(async () => {
       const row = await ReleaseRow.findByPk(id);
       if (!row) throw notFound('release');
-      const { show } = this.ready(row.snapshot, `Release ${id}`);
+      const { show } = await this.ready(row.snapshot, `Release ${id}`);
       await SettingRow.upsert({ key: liveReleaseKey, value: row.id });
       show(row.id, row.createdAt);
       this.unshown = null;
@@ -236,28 +199,12 @@ export class Releases {
     });
   }
 
-  /** A stored snapshot made ready to be shown; refused, with the reason, where it can't be. */
-  private ready(stored: unknown, what: string): { show: ReturnType<LiveSite['prepare']> } {
-    const read = snapshotSchema.safeParse(stored);
-    if (!read.success) {
-      const [issue] = read.error.issues;
-      throw new Refusal(
-        422,
-        `${what} can’t be shown: ${issue?.path.join('.') ?? ''} ${issue?.message ?? 'is not sound'}. Nothing was changed.`,
-      );
-    }
-    try {
-      return { show: this.live.prepare(read.data) };
-    } catch (error) {
-      const reason = error instanceof Error ? error.message : String(error);
-      throw new Refusal(422, `${what} can’t be shown: ${reason}. Nothing was changed.`);
-    }
-  }
-
-  private afterOthers<Result>(work: () => Promise<Result>): Promise<Result> {
-    const done = this.last.then(work, work);
-    this.last = done.catch(() => undefined);
-    return done;
+  /** A snapshot made ready to be shown; refused, with the reason, where it can't be read again or shown. */
+  private async ready(stored: unknown, what: string): Promise<ReturnType<LiveSite['prepare']>> {
+    const read = await this.thread.do('read', { stored, base: this.live.base });
+    if ('reason' in read)
+      throw new Refusal(422, `${what} can’t be shown: ${read.reason}. Nothing was changed.`);
+    return this.live.prepare(read.snapshot);
   }
 
   async list(): Promise<Release[]> {
@@ -345,15 +292,8 @@ function closedProblems({
   ];
 }
 
-/** The slots of a document, each with the names of the audiences of its variants. */
-function slotNames(document: Document | undefined, snapshot: Snapshot | undefined) {
-  const names = new Map(snapshot?.audiences.map(({ id, name }) => [id, name]));
-  return document
-    ? slotsOf(document.content).map(({ name, variants }) => ({
-        name,
-        audiences: variants.map(({ audience }) => names.get(audience) ?? 'a deleted audience'),
-      }))
-    : [];
+function plain(slots: Compared['slots']['before']): { name: string; audiences: string[] }[] {
+  return slots.map(({ name, audiences }) => ({ name, audiences: [...audiences] }));
 }
 
 function fingerprintOf(snapshot: Snapshot): string {

@@ -27,26 +27,32 @@ export class LiveSite {
    * @param views how often each item was opened
    */
   constructor(
-    private readonly base: string,
+    readonly base: string,
     private readonly views?: ReadonlyMap<string, number>,
   ) {}
 
-  /** A snapshot made ready to be shown. Throws where it can't be. */
-  prepare(snapshot: Snapshot): (release: number, madeAt: Date) => void {
+  /** A snapshot made ready to be shown: one of which it is known that it can be. */
+  prepare(snapshot: Snapshot): {
+    compiled: CompiledSnapshot;
+    show: (release: number, madeAt: Date) => void;
+  } {
     const compiled = new CompiledSnapshot(snapshot, this.base, this.views);
     const { asked, catalogue } = compiled.decider;
     const asksOfVisit = new Set([...asked].filter((id) => catalogue.get(id)?.source === 'visit'));
     const remembers = remembered.some((id) => asked.has(id));
-    return (release, madeAt) => {
-      this.current = {
-        release,
-        snapshot,
-        compiled,
-        asksOfVisit,
-        remembers,
-        ready: new Map(),
-        releasedAt: madeAt.toISOString(),
-      };
+    return {
+      compiled,
+      show: (release, madeAt) => {
+        this.current = {
+          release,
+          snapshot,
+          compiled,
+          asksOfVisit,
+          remembers,
+          ready: new Map(),
+          releasedAt: madeAt.toISOString(),
+        };
+      },
     };
   }
 }
