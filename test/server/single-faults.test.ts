@@ -2,7 +2,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Impact } from '../../contract/releases.ts';
 import type { Document, Node } from '../../core/documents/document.ts';
 import { words } from '../../core/documents/text.ts';
-import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+import { demoAccount, demoSitePassword } from '../../demo/scenario.ts';
+import { CollectionRow, ItemRow } from '../../server/store/models.ts';
+import { type Answer, type Caller, type Instance, importFile, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -77,6 +79,60 @@ describe('a closed page', () => {
   });
 });
 
+describe('a form', () => {
+  const tagsOf = async (search: string) =>
+    (await studio.get(`/api/contacts?search=${encodeURIComponent(search)}`)).body.contacts[0]?.values.tags;
+
+  it('sent twice, or with a choice in it twice, keeps each choice once', async () => {
+    const visitor = instance.visitor();
+    const { text } = await visitor.get('/site/survey');
+    const action = /action="(\/site\/forms\/[^"]+)"/.exec(text)?.[1] ?? '';
+    const sent = (...tags: string[]) =>
+      visitor.call(
+        'POST',
+        action,
+        new URLSearchParams([['email', 'twice@example.org'], ...tags.map((tag) => ['tags', tag])]),
+      );
+    expect((await sent('moon', 'moon')).status).toBe(303);
+    expect(await tagsOf('twice@example.org')).toEqual(['moon']);
+    expect((await sent('moon')).status).toBe(303);
+    expect(await tagsOf('twice@example.org')).toEqual(['moon']);
+  });
+});
+
+// RFC 6265 and its successor draft: SameSite=None is taken with Secure only, and Lax keeps posts from elsewhere out.
+describe('a cookie', () => {
+  it('is for the program alone, and goes along from no other site', async () => {
+    const visitor = instance.visitor();
+    const given: string[] = [];
+    const note = ({ headers }: Answer) => given.push(...headers.getSetCookie());
+    const home = await visitor.get('/site/');
+    note(home);
+    const { text } = await visitor.get('/site/survey');
+    const action = /action="(\/site\/forms\/[^"]+)"/.exec(text)?.[1] ?? '';
+    note(
+      await visitor.call('POST', action, new URLSearchParams({ email: 'cookie@example.org', tags: 'moon' })),
+    );
+    note(
+      await visitor.call(
+        'POST',
+        '/site/sign-in',
+        new URLSearchParams({ email: 'ruth.pellow@example.org', password: demoSitePassword }),
+      ),
+    );
+    note(
+      await visitor.call('POST', '/api/session', {
+        email: demoAccount.email,
+        password: demoAccount.password,
+      }),
+    );
+    expect(new Set(given.map((cookie) => cookie.split('=')[0]))).toEqual(
+      new Set(['porch_answers', 'porch_site', 'porch_studio']),
+    );
+    for (const cookie of given) expect(cookie).toMatch(/; *HttpOnly.*; *SameSite=(Lax|Strict)/i);
+  });
+});
+
 describe('a release', () => {
   it('counts another name of a page for everybody, and takes off the site what is gone', async () => {
     const id = await page('short-lived', [heading('s', 'Here for one release')]);
@@ -138,6 +194,39 @@ describe('a release', () => {
     expect(await messages()).toEqual([expect.stringContaining('form')]);
     expect((await release('A wrong form')).status).toBe(422);
     expect((await studio.call('DELETE', `/api/documents/${id}`)).status).toBe(204);
+  });
+
+  it('is refused with a collection or an item for an audience that is gone', async () => {
+    const [collection] = (await studio.get('/api/collections')).body;
+    const [item] = (await studio.get(`/api/collections/${collection.id}/items`)).body;
+    const readAgain = async () => {
+      const { body: before } = await studio.get('/api/settings');
+      const settings = { ...before, name: `${before.name} again` };
+      expect((await studio.call('PUT', '/api/settings', { before, settings })).status).toBe(200);
+    };
+    // Where one is chosen it has to be there, and one that is chosen can't be deleted: it is gone by another way.
+    for (const [row, put] of [
+      [CollectionRow, (access: unknown) => ['/api/collections', collection, { access }]],
+      [ItemRow, (access: unknown) => ['/api/items', item, { access }]],
+    ] as const) {
+      const of = row === CollectionRow ? collection : item;
+      const [path, stored, more] = put('no-such-audience');
+      expect((await studio.call('PUT', `${path}/${of.id}`, { ...stored, ...more })).status).toBe(422);
+      await instance.sequelize.query(
+        `UPDATE ${row.getTableName()} SET access = 'no-such-audience' WHERE id = ?`,
+        {
+          replacements: [of.id],
+        },
+      );
+      await readAgain();
+      expect(await messages()).toEqual(['Who may open it is an audience that is gone']);
+      expect((await release('Closed to nobody')).status).toBe(422);
+      await instance.sequelize.query(`UPDATE ${row.getTableName()} SET access = ? WHERE id = ?`, {
+        replacements: [of.access, of.id],
+      });
+      await readAgain();
+      expect(await messages()).toEqual([]);
+    }
   });
 
   it('that was gone back to is still the one on the site after a start', async () => {
