@@ -3,7 +3,8 @@ export interface Looking {
   readonly contact: { [attribute: string]: unknown } | null;
   readonly signedIn: boolean;
   readonly visit: { [attribute: string]: unknown };
-  readonly item: null;
+  /** The id of the item that is shown on a page of items. */
+  readonly item: string | null;
   readonly instant: number;
 }
 
@@ -21,7 +22,7 @@ export function lookingNow(): Looking {
     contact: person?.values ?? null,
     signedIn: person !== null && signedIn,
     visit: { 'visit-device': device, ...visit },
-    item: null,
+    item: document.querySelector<HTMLSelectElement>('[aria-label="Canvas"] label > select')?.value ?? null,
     instant: faceInstant ?? instant ?? Date.now(),
   };
 }
