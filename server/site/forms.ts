@@ -48,7 +48,7 @@ export function formsRouter(site: Site): Router {
       if (Object(request.body)[decoyField]) return onward();
       const { answers, problems } = read(found.form, request, (id) => compiled.decider.catalogue.get(id));
       if (problems.length > 0) return sendProblems(site, response, problems);
-      const refused = await store(site, byAddress, request, response, answers);
+      const refused = await store(site, byAddress, request, response, found.form, answers);
       if (refused) return sendProblems(site, response, [refused]);
       onward();
     },
@@ -83,7 +83,7 @@ function read(
     if (known.size > 0) {
       if (given.some((one) => !known.has(one)))
         problems.push({ label: named, message: 'is not one of the choices' });
-      else answers.set(id, attribute.type === 'set' ? given : (given[0] ?? ''));
+      else answers.set(id, attribute.type === 'set' ? [...new Set(given)] : (given[0] ?? ''));
       continue;
     }
     const parsed = parseValue(attribute, given[0] ?? '');
@@ -94,16 +94,18 @@ function read(
 }
 
 /**
- * Stores the answers of whoever is known. Of a visitor who is not, an address tells who it is: somebody new is added; of
- * somebody who is there already only what is missing is filled in, since anybody can type an address, and nobody is let in
- * by it. Either way the visitor goes on as who gave these answers, gets the same to see, and is held to the same limits: only
- * this server can tell whether the contact was made by them, and so whether they may change what they answered before.
+ * Stores the answers. A visitor who isn’t known is found by the email address they give: a new address adds a contact; of
+ * a contact who is there already, only missing values are filled in, because anybody can type an address. Nobody is
+ * signed in by it. Both get the same response, cookie and limits, so nothing tells whether the address was known.
+ *
+ * @returns what is wrong, by the label of its field; undefined once the answers are stored
  */
 async function store(
   site: Site,
   byAddress: HourlyLimit,
   request: Request,
   response: Response,
+  { fields }: FormBlock,
   answers: Answers,
 ): Promise<Problems[number] | undefined> {
   const contact = contactOf(site, request);
@@ -118,12 +120,12 @@ async function store(
     await site.people.changed([contact.id]);
     return undefined;
   }
-  if (typeof email !== 'string')
-    return { label: 'Email address', message: 'is needed, so that your answers can be kept' };
+  const label = fields.find(({ attribute }) => attribute === 'email')?.label || 'Email address';
+  if (typeof email !== 'string') return { label, message: 'is needed, so that your answers can be kept' };
   const problem = addressProblem(email);
-  if (problem !== undefined) return { label: 'Email address', message: problem };
+  if (problem !== undefined) return { label, message: problem };
   if (!byAddress.take(addressKey(email)))
-    return { label: 'Email address', message: 'was used too often in the last hour. Try again later.' };
+    return { label, message: 'was used too often in the last hour. Try again later.' };
   const { id, isOwn } = await inTransactionAmongOthers(async (transaction) => {
     const there = await ContactRow.findOne({
       attributes: ['id'],

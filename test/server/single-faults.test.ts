@@ -80,23 +80,33 @@ describe('a closed page', () => {
 });
 
 describe('a form', () => {
-  const tagsOf = async (search: string) =>
-    (await studio.get(`/api/contacts?search=${encodeURIComponent(search)}`)).body.contacts[0]?.values.tags;
-
-  it('sent twice, or with a choice in it twice, keeps each choice once', async () => {
+  it('sent twice, or with a choice in it twice, keeps each choice once; what is wrong is told by its field', async () => {
+    await page('lists-form', [
+      {
+        kind: 'form',
+        id: 'lf',
+        fields: [
+          { attribute: 'email', label: 'Where to write to', required: false },
+          { attribute: 'lists', label: 'Lists', required: false },
+        ],
+        submit: 'Send',
+        next: '',
+      },
+    ]);
+    expect((await release('A form for lists')).status).toBe(201);
     const visitor = instance.visitor();
-    const { text } = await visitor.get('/site/survey');
-    const action = /action="(\/site\/forms\/[^"]+)"/.exec(text)?.[1] ?? '';
-    const sent = (...tags: string[]) =>
-      visitor.call(
-        'POST',
-        action,
-        new URLSearchParams([['email', 'twice@example.org'], ...tags.map((tag) => ['tags', tag])]),
-      );
-    expect((await sent('moon', 'moon')).status).toBe(303);
-    expect(await tagsOf('twice@example.org')).toEqual(['moon']);
-    expect((await sent('moon')).status).toBe(303);
-    expect(await tagsOf('twice@example.org')).toEqual(['moon']);
+    const action =
+      /action="(\/site\/forms\/[^"]+)"/.exec((await visitor.get('/site/lists-form')).text)?.[1] ?? '';
+    const sent = (...values: [string, string][]) => visitor.call('POST', action, new URLSearchParams(values));
+    const nameless = await sent(['lists', 'newsletter']);
+    expect(nameless.status).toBe(422);
+    expect(nameless.text).toContain('Where to write to');
+    for (const lists of [['newsletter', 'newsletter'], ['newsletter'], ['school-groups', 'newsletter']]) {
+      const answers = lists.map((list): [string, string] => ['lists', list]);
+      expect((await sent(['email', 'twice@example.org'], ...answers)).status).toBe(303);
+      const { body } = await studio.get('/api/contacts?search=twice%40example.org');
+      expect(body.contacts[0].values.lists.toSorted()).toEqual([...new Set(lists)].toSorted());
+    }
   });
 });
 
