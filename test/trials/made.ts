@@ -28,8 +28,13 @@ export async function madeOf(
   kind: Kind,
   viewer: Looking,
 ): Promise<Made> {
-  const of = `${await (await request.get(`/api/documents/${id}`)).text()} ${whoIs(viewer)}`;
-  if (last?.of !== of) last = { of, made: await makers[kind](request, id, viewer) };
+  const stored = await (await request.get(`/api/documents/${id}`)).text();
+  const of = `${stored} ${whoIs(viewer)}`;
+  if (last?.of === of) return last.made;
+  // A page may begin to show items, and end it, while it is worked on.
+  const { collection } = storedDocumentSchema.parse(JSON.parse(stored));
+  const now: Kind = kind === 'email' ? kind : collection ? 'page of items' : 'page';
+  last = { of, made: await makers[now](request, id, viewer) };
   return last.made;
 }
 
