@@ -71,7 +71,7 @@ const condition = { kind: 'test', attribute: 'tier', op: 'at-least', values: ['t
 await context.request.put('/api/audiences/midnight-members', { data: { name, description, condition, revision } });
 await page.goto('/audiences/midnight-members');
 await page.getByRole('button', { name: 'Release…' }).click();
-await page.getByRole('region', { name: 'Whom it changes things for' }).getByRole('list').first().waitFor();
+await page.getByRole('region', { name: 'Who is affected' }).getByRole('list').first().waitFor();
 await take('release');
 await page.keyboard.press('Escape');
 await context.request.put('/api/audiences/midnight-members', {

@@ -35,17 +35,26 @@ export class JobThread<Known extends Jobs> {
     return this.working.after(() => this.run(name, given));
   }
 
+  /** Begins the thread ahead of its first job, which then does not wait for it. */
+  begin(): void {
+    this.started().unref();
+  }
+
   async stop(): Promise<void> {
     await this.worker?.terminate();
     this.worker = undefined;
+  }
+
+  private started(): Worker {
+    this.worker ??= new Worker(this.script, { execArgv: [] });
+    return this.worker;
   }
 
   private run<Name extends keyof Known>(
     name: Name,
     given: Known[Name]['given'],
   ): Promise<Known[Name]['result']> {
-    const worker = this.worker ?? new Worker(this.script, { execArgv: [] });
-    this.worker = worker;
+    const worker = this.started();
     worker.ref();
     return new Promise((resolve, reject) => {
       const end = (): void => {

@@ -76,8 +76,11 @@ export class Releases {
 
   async pending(): Promise<Pending> {
     const decider = await this.drafts.decider();
+    const changes = changesBetween(this.live.current?.snapshot, decider.snapshot);
+    // Somebody will want to know soon what these do.
+    if (changes.length > 0) this.thread.begin();
     return {
-      changes: changesBetween(this.live.current?.snapshot, decider.snapshot),
+      changes,
       problems: this.problems(decider),
       brokenExamples: await brokenExamples(decider, this.people, Date.now()),
       liveRelease: this.live.current?.release ?? null,

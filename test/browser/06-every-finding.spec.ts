@@ -166,7 +166,7 @@ test('a release says whom it changes what for before it is made', async ({ studi
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await page.getByRole('button', { name: 'Release…' }).click();
-  const impact = page.getByRole('region', { name: 'Whom it changes things for' });
+  const impact = page.getByRole('region', { name: 'Who is affected' });
   await expect(impact.getByRole('list').first()).toContainText(
     `${named('Eclipse')}: ${twilight.people} of ${twilight.total} contacts see something else`,
   );

@@ -5,12 +5,12 @@ const yesNo = [
   { id: 'no', label: 'no' },
 ];
 
-/** The options of a select for a value of a choice or a yes or no; the first, blank, stands for no value. */
-export function ChoiceOptions({ attribute }: { attribute: Attribute }) {
+/** The options of a select for a value of a choice or a yes or no. The first has no value; `none` is what it says. */
+export function ChoiceOptions({ attribute, none = 'no value' }: { attribute: Attribute; none?: string }) {
   const options = attribute.type === 'yes-no' ? yesNo : choicesOf(attribute);
   return (
     <>
-      <option value="">no value</option>
+      <option value="">{none}</option>
       {options.map(({ id, label }) => (
         <option key={id} value={id}>
           {label}

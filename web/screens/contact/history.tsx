@@ -12,7 +12,7 @@ export function History({ path, catalogue }: { path: string; catalogue: Catalogu
   return (
     <section aria-label="History" className="mt-6">
       <h2 className="mb-1 text-[16px]">History</h2>
-      {data.length === 0 && <p className="text-quiet">Nothing has changed since this contact came.</p>}
+      {data.length === 0 && <p className="text-quiet">No changes yet.</p>}
       <ol>
         {data.map((entry) => (
           <li

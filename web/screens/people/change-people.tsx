@@ -95,7 +95,7 @@ export function ChangePeople({
               value={text}
               onChange={(event) => setText(event.target.value)}
             >
-              <ChoiceOptions attribute={attribute} />
+              <ChoiceOptions attribute={attribute} none="Choose a value" />
             </select>
           )}
         </Field>

@@ -8,21 +8,20 @@ import { rowsOf, type Step, sayContacts, sayParts, sayWho } from './impact-rows.
 const rowsShown = 5;
 
 /**
- * Whom a release would change what for, proved before it is made.
+ * Who would see something else after a release, proved before it is made.
  *
  * @param release an earlier one that would be live again; the drafts when not given
  */
 export function ImpactList({ release }: { release?: number }) {
   const path = release === undefined ? '/releases/impact' : `/releases/${release}/impact`;
   const { data, error } = useApi(path, impactSchema);
-  if (error)
-    return <p className="text-quiet">Whom it changes things for could not be worked out: {error.message}</p>;
-  if (!data) return <p className="text-quiet">Working out whom it changes things for …</p>;
+  if (error) return <p className="text-quiet">Who is affected couldn’t be worked out: {error.message}</p>;
+  if (!data) return <p className="text-quiet">Working out who is affected…</p>;
   return (
-    <section aria-label="Whom it changes things for" className="flex flex-col gap-2">
-      <h3 className="text-[14px]">Whom it changes things for</h3>
+    <section aria-label="Who is affected" className="flex flex-col gap-2">
+      <h3 className="text-[14px]">Who is affected</h3>
       {data.documents.length === 0 ? (
-        <p className="text-quiet">Nobody who can come sees or gets anything else.</p>
+        <p className="text-quiet">Nobody. Every page and email stays the same for everyone.</p>
       ) : (
         <ScrollList className="max-h-[220px] rounded-md border border-line">
           {data.documents.map((document) => (

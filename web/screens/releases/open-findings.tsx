@@ -82,8 +82,9 @@ export function OpenFindings({ changes, onLeave }: { changes: Pending['changes']
           {open.map(({ to, name, severity, sentence }, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: two findings may say the same
             <li key={index} className="border-b border-line/60 px-3 py-1.5 last:border-0">
-              <Link to={to} onClick={onLeave} className="hover:underline">
-                <strong>{name}</strong> <span className={looks[severity]}>{words[severity]}</span>: {sentence}
+              <Link to={to} onClick={onLeave} className="group">
+                <strong className="underline underline-offset-2 group-hover:decoration-2">{name}</strong>{' '}
+                <span className={looks[severity]}>{words[severity]}</span>: {sentence}
               </Link>
             </li>
           ))}

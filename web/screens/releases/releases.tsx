@@ -101,7 +101,7 @@ export function Component() {
           {pending && pending.changes.length > 0 ? (
             <ChangeList changes={pending.changes} />
           ) : (
-            <p className="text-quiet">The drafts are what is live.</p>
+            <p className="text-quiet">Nothing: every draft is live.</p>
           )}
         </section>
       </div>
