@@ -372,3 +372,19 @@ test('the keyboard stays in the work: after a save, after Escape, and on a new p
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Add a block' })).toBeFocused();
 });
+
+test('a window that was left open overnight shows what is shown today', async ({ studio: page }) => {
+  const weekday = { type: 'mergeField', attrs: { attribute: 'moment-weekday', fallback: 'some day' } };
+  const heading = { kind: 'heading', id: 'day', level: 2, content: [weekday] };
+  const address = await made(page.request, 'page', 'Overnight', [heading]);
+  const day = 24 * 60 * 60_000;
+  const named = (instant: number) =>
+    new Intl.DateTimeFormat('en-GB', { weekday: 'long', timeZone: 'Europe/London' }).format(instant);
+  const began = Date.now();
+  await page.clock.setSystemTime(began);
+  await page.goto(address);
+  await expect(canvasOf(page).getByRole('heading', { name: named(began) })).toBeVisible();
+  await page.clock.setSystemTime(began + day);
+  await page.evaluate(() => window.dispatchEvent(new Event('focus')));
+  await expect(canvasOf(page).getByRole('heading', { name: named(began + day) })).toBeVisible();
+});

@@ -17,13 +17,15 @@ export interface Made {
 /** Runs in the browser. */
 export function lookingNow(): Looking {
   const look = JSON.parse(sessionStorage.getItem('apple-porch-look') ?? 'null') ?? {};
-  const { person = null, signedIn = false, device = 'computer', visit, instant, faceInstant } = look;
+  const { person = null, signedIn = false, device = 'computer', visit } = look;
+  const canvas = document.querySelector<HTMLElement>('[aria-label="Canvas"]');
   return {
     contact: person?.values ?? null,
     signedIn: person !== null && signedIn,
     visit: { 'visit-device': device, ...visit },
-    item: document.querySelector<HTMLSelectElement>('[aria-label="Canvas"] label > select')?.value ?? null,
-    instant: faceInstant ?? instant ?? Date.now(),
+    item: canvas?.querySelector<HTMLSelectElement>('label > select')?.value ?? null,
+    // As the canvas has it: “now” stays the same for a while.
+    instant: Number(canvas?.dataset.instant),
   };
 }
 

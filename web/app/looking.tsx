@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { PersonRecord } from '../../contract/people.ts';
 import { personSchema } from '../../contract/people.ts';
 import { devices, type Viewer } from '../../core/attributes/viewer.ts';
+import { useNow } from './use-now.ts';
 
 const lookSchema = z.object({
   person: personSchema.nullable(),
@@ -65,14 +66,9 @@ function remembered(): Look {
   }
 }
 
-/** A moment that stays the same while one looks as of now, so that nothing is decided anew by itself. */
-function now(): number {
-  return Date.now();
-}
-
 export function LookingProvider({ children }: { children: ReactNode }) {
   const [look, setLook] = useState(remembered);
-  const [opened] = useState(now);
+  const now = useNow();
   const [offered, setOffered] = useState<Pick<Looking, 'steps' | 'current'>>({
     steps: noSteps,
     current: undefined,
@@ -95,14 +91,14 @@ export function LookingProvider({ children }: { children: ReactNode }) {
   const value = useMemo((): Looking => {
     return {
       look,
-      viewer: viewerOf(look, opened),
-      since: look.instant ?? opened,
+      viewer: viewerOf(look, now),
+      since: look.instant ?? now,
       change,
       lookAs,
       ...offered,
       setSteps,
     };
-  }, [look, opened, change, lookAs, offered, setSteps]);
+  }, [look, now, change, lookAs, offered, setSteps]);
   return <LookingContext value={value}>{children}</LookingContext>;
 }
 
@@ -113,14 +109,14 @@ export function lookOf({ person, signedIn, visit, instant }: Step): Partial<Look
 
 export function viewerOf(
   look: Pick<Look, 'person' | 'signedIn' | 'device' | 'visit' | 'instant' | 'faceInstant'>,
-  opened: number,
+  now: number,
 ): Viewer {
   return {
     contact: look.person?.values ?? null,
     signedIn: look.person !== null && look.signedIn,
     visit: { 'visit-device': look.device, ...look.visit },
     item: null,
-    instant: look.faceInstant ?? look.instant ?? opened,
+    instant: look.faceInstant ?? look.instant ?? now,
   };
 }
 

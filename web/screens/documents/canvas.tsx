@@ -66,6 +66,7 @@ export function Canvas({
       aria-label="Canvas"
       // Whether a variant is shown that whoever is looked as does not get.
       data-forced={forced ? '' : undefined}
+      data-instant={shown.viewer.instant}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
       tabIndex={0}
       className="min-h-0 overflow-y-auto p-4"
