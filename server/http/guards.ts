@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
+import { signedInAsHeader } from '../../contract/session.ts';
 import { Refusal } from '../refusal.ts';
 import { isUnreachable } from '../store/reach.ts';
 
@@ -41,8 +42,17 @@ function sameHost(origin: string, host: string | undefined): boolean {
   }
 }
 
+/**
+ * Refuses whoever is not signed in, and a window of the studio whose browser has somebody else signed in since, so that
+ * nothing is stored in another person's name.
+ */
 export function signedInOnly(request: Request, _response: Response, next: NextFunction): void {
-  next(request.session.account ? undefined : new Refusal(401, 'Please sign in.'));
+  const { account } = request.session;
+  const asked = request.get(signedInAsHeader);
+  if (!account) next(new Refusal(401, 'Please sign in.'));
+  else if (asked !== undefined && asked !== encodeURIComponent(account.email))
+    next(new Refusal(401, `${account.name} is signed in now.`));
+  else next();
 }
 
 /** The last handler: refusals as JSON with their words, anything else logged and answered without its inside. */

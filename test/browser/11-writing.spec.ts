@@ -1,4 +1,5 @@
 import type { APIRequestContext, Page } from '@playwright/test';
+import { demoAccount, demoColleague } from '../../demo/scenario.ts';
 import { expect, saved, test } from './studio.ts';
 
 const run = Date.now().toString(36);
@@ -202,6 +203,39 @@ test('a session that ends under the pen loses nothing: sign in over the page, an
   await expect(again).toHaveCount(0);
   await saved(page);
   expect(await headingOf(page, address)).toBe('Look up');
+});
+
+test('a window keeps its own name when somebody else signs in: their words wait, and are offered as theirs', async ({
+  studio: page,
+}) => {
+  const address = await made(page.request, 'page', 'Somebody else', oneHeading('Look'));
+  await page.goto(address);
+  await expect(canvasOf(page).getByRole('heading', { name: 'Look' })).toBeVisible();
+  const writeAtOnce = async (heading: string, words: string) => {
+    await canvasOf(page).getByRole('heading', { name: heading }).click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.insertText(words);
+  };
+  // In another window of the same browser.
+  const credentials = { email: demoColleague.email, password: demoAccount.password };
+  await page.request.post('/api/session', { data: credentials });
+  await writeAtOnce('Look', ' up');
+  const other = page.getByRole('dialog', { name: `${demoColleague.name} is signed in now` });
+  await expect(other).toBeVisible();
+  expect(await headingOf(page, address)).toBe('Look');
+  // Back as oneself: what was written is stored.
+  await other.getByRole('button', { name: `Sign in as ${demoAccount.name}` }).click();
+  await page.getByRole('button', { name: 'Sign in to the demo' }).click();
+  await saved(page);
+  expect(await headingOf(page, address)).toBe('Look up');
+  // Or go on as the other: what was written waits.
+  await page.request.post('/api/session', { data: credentials });
+  await writeAtOnce('Look up', ' tonight');
+  await other.getByRole('button', { name: `Continue as ${demoColleague.name}` }).click();
+  await expect(page.getByText(`There are unsaved changes by ${demoAccount.name}`)).toBeVisible();
+  expect(await headingOf(page, address)).toBe('Look up');
+  await page.getByRole('button', { name: 'restore them' }).click();
+  await expect.poll(() => headingOf(page, address)).toBe('Look up tonight');
 });
 
 test('two people on one page: theirs is on screen once it is taken, mine is stored once it is kept', async ({

@@ -1,7 +1,8 @@
 import type { SessionData } from 'express-session';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { demoSitePassword } from '../../demo/scenario.ts';
+import { signedInAsHeader } from '../../contract/session.ts';
+import { demoAccount, demoColleague, demoSitePassword } from '../../demo/scenario.ts';
 import { Sessions } from '../../server/store/sessions.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
 import { type Caller, type Instance, startInstance } from './instance.ts';
@@ -146,5 +147,27 @@ describe('a visitor who is signed in', () => {
     expect(merged.status).toBe(200);
     expect((await visitor.get('/site/')).text).not.toContain(greeting);
     expect((await visitor.get('/site/sign-in')).status).toBe(200);
+  });
+});
+
+describe('a window of the studio', () => {
+  it('is not answered while another account than its own is signed in', async () => {
+    const theo = instance.visitor();
+    const credentials = { email: demoColleague.email, password: demoAccount.password };
+    expect((await theo.call('POST', '/api/session', credentials)).status).toBe(200);
+    const as = (email: string) => ({ [signedInAsHeader]: encodeURIComponent(email) });
+    const settings = '/api/settings';
+    expect((await theo.call('GET', settings, undefined, as(demoColleague.email))).status).toBe(200);
+    for (const email of [demoAccount.email, 'nobody@example.org', '']) {
+      const refused = await theo.call('GET', settings, undefined, as(email));
+      expect([email, refused.status, refused.body.message]).toEqual([
+        email,
+        401,
+        `${demoColleague.name} is signed in now.`,
+      ]);
+    }
+    // Who may ask for the session itself is told who is signed in.
+    const session = await theo.call('GET', '/api/session', undefined, as(demoAccount.email));
+    expect(session.body.account.email).toBe(demoColleague.email);
   });
 });

@@ -1,7 +1,7 @@
 import useSWR, { mutate, type SWRResponse } from 'swr';
 import type { z } from 'zod';
 import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
-import type { Session } from '../../contract/session.ts';
+import { type Account, type Session, signedInAsHeader } from '../../contract/session.ts';
 import { noteReach } from './reach.ts';
 
 /** A request that the server refused, with its words for the person. */
@@ -19,6 +19,22 @@ const offline: RefusalBody = {
     'The server can’t be reached. What you wrote is kept here; it will be sent when the server is back.',
   fields: [],
 };
+
+/** Whose window this is, from the first sign-in on. */
+let owner: Account | undefined;
+
+/** Says whose window this is: no request is then answered while somebody else is signed in. */
+export function setOwner(account: Account | undefined): void {
+  owner = account;
+}
+
+export function ownerName(): string | undefined {
+  return owner?.name;
+}
+
+function ownerHeader(): Record<string, string> {
+  return owner ? { [signedInAsHeader]: encodeURIComponent(owner.email) } : {};
+}
 
 type Method = 'GET' | 'POST' | 'PUT' | 'DELETE';
 
@@ -41,7 +57,7 @@ export async function upload<Output>(path: string, file: File, schema: z.ZodType
   const response = await answered(
     fetch(`/api${path}`, {
       method: 'POST',
-      headers: { 'content-type': 'application/octet-stream' },
+      headers: { ...ownerHeader(), 'content-type': 'application/octet-stream' },
       body: file,
     }),
     path,
@@ -85,10 +101,8 @@ function send(method: Method, path: string, body: unknown): Promise<Response> {
   return answered(
     fetch(`/api${path}`, {
       method,
-      ...(body !== undefined && {
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(body),
-      }),
+      headers: { ...ownerHeader(), ...(body !== undefined && { 'content-type': 'application/json' }) },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
     }),
     path,
   );

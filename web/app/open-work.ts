@@ -11,6 +11,7 @@ export interface Work {
 }
 
 const open = new Set<Work>();
+let isLeft = false;
 
 /** Stores everything that is being written in, as before a release; false where some of it can't be stored. */
 export async function storeAllWork(): Promise<boolean> {
@@ -22,12 +23,18 @@ export function storeWorkAgain(): void {
   for (const work of open) work.again();
 }
 
+/** Opens the page anew without asking about what is not stored: it is kept in the browser and offered afterwards. */
+export function openAnew(): void {
+  isLeft = true;
+  window.location.reload();
+}
+
 /** Says that something is being written in, for as long as it is on screen. */
 export function useOpenWork(work: Work): void {
   useEffect(() => {
     open.add(work);
     const warn = (event: BeforeUnloadEvent) => {
-      if (work.isUnsaved) event.preventDefault();
+      if (work.isUnsaved && !isLeft) event.preventDefault();
     };
     window.addEventListener('beforeunload', warn);
     return () => {

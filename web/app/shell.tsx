@@ -1,15 +1,15 @@
 import { LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigation } from 'react-router';
-import { type Session, sessionSchema } from '../../contract/session.ts';
+import { type Account, type Session, sessionSchema } from '../../contract/session.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Part } from '../parts/part.tsx';
-import { call, callWithoutAnswer, setSession, useApi } from './api.ts';
+import { call, callWithoutAnswer, setOwner, setSession, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
 import { usePending } from './data.ts';
 import { useLeaveFieldByEscape } from './leave-field.ts';
-import { storeAllWork, storeWorkAgain } from './open-work.ts';
+import { openAnew, storeAllWork, storeWorkAgain } from './open-work.ts';
 import { useIsOutOfReach } from './reach.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
@@ -33,16 +33,22 @@ const places = [
 /** The window: places above, the work in the middle, whom you look as below. */
 export function Shell() {
   const { data: session, error } = useApi('/session', sessionSchema);
-  /** Who works here, also after their session ended by itself, so that nothing on screen goes with it. */
-  const [name, setName] = useState<string>();
-  const account = session?.account?.name;
+  /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
+  const [owner, setOwnerHere] = useState<Account>();
+  const account = session?.account ?? undefined;
+  const isOther = owner !== undefined && account !== undefined && owner.email !== account.email;
+  const change = (next: Account | undefined) => {
+    setOwner(next);
+    setOwnerHere(next);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when somebody comes
   useEffect(() => {
-    if (account === undefined) return;
-    setName(account);
+    if (!account || isOther) return;
+    change(account);
     storeWorkAgain();
-  }, [account]);
+  }, [account?.email]);
   if (!session) return error ? <p className="p-8">{error.message}</p> : null;
-  if (name === undefined && account === undefined)
+  if (!owner && !account)
     return (
       <Suspense>
         <SignIn demo={session.demo} />
@@ -50,9 +56,32 @@ export function Shell() {
     );
   return (
     <>
-      <SignedIn name={account ?? name ?? ''} onSignOut={() => void signOut(() => setName(undefined))} />
-      {account === undefined && <SignInAgain demo={session.demo} />}
+      <SignedIn
+        name={owner?.name ?? account?.name ?? ''}
+        onSignOut={() => void signOut(() => change(undefined))}
+      />
+      {!account && <SignInAgain demo={session.demo} />}
+      {isOther && <SomebodyElse owner={owner} account={account} />}
     </>
+  );
+}
+
+/** Over the screen of one person, once another one is signed in in the same browser. */
+function SomebodyElse({ owner, account }: { owner: Account; account: Account }) {
+  return (
+    <Dialog
+      open
+      unasked
+      title={`${account.name} is signed in now`}
+      description={`${owner.name} opened this window. Changes that aren’t saved yet stay in this browser; nothing is saved under another name.`}
+    >
+      <div className="flex justify-end gap-2">
+        <Button onClick={() => void endSession()}>Sign in as {owner.name}</Button>
+        <Button look="primary" onClick={openAnew}>
+          Continue as {account.name}
+        </Button>
+      </div>
+    </Dialog>
   );
 }
 
@@ -172,5 +201,11 @@ async function signOut(onDone: () => void) {
   await storeAllWork();
   await callWithoutAnswer('DELETE', '/session');
   onDone();
+  await setSession(await call('GET', '/session', sessionSchema));
+}
+
+/** Ends the session of whoever is signed in; the sign-in form comes over what is on screen. */
+async function endSession() {
+  await callWithoutAnswer('DELETE', '/session');
   await setSession(await call('GET', '/session', sessionSchema));
 }

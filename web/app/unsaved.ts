@@ -1,5 +1,6 @@
 import { del, get, set } from 'idb-keyval';
 import { z } from 'zod';
+import { ownerName } from './api.ts';
 
 /** Work that is not stored on the server yet, kept in the browser's own database. */
 export interface Unsaved {
@@ -10,6 +11,8 @@ export interface Unsaved {
   readonly at: number;
   /** The window that it was written in, which reloading does not change. */
   readonly window: string;
+  /** Who wrote it. */
+  readonly by?: string | undefined;
 }
 
 const unsavedSchema = z.object({
@@ -17,6 +20,7 @@ const unsavedSchema = z.object({
   revision: z.number(),
   at: z.number(),
   window: z.string(),
+  by: z.string().optional(),
 });
 const windowKey = 'apple-porch-window';
 /** Work of another window that is this old, in milliseconds, is not being stored there any more. */
@@ -39,7 +43,12 @@ export function keepUnsaved(document: string, work: { draft: unknown; revision: 
   const write = () =>
     work === undefined
       ? del(keyOf(document))
-      : set(keyOf(document), { ...work, at: Date.now(), window: ownWindow() } satisfies Unsaved);
+      : set(keyOf(document), {
+          ...work,
+          at: Date.now(),
+          window: ownWindow(),
+          by: ownerName(),
+        } satisfies Unsaved);
   queue = queue.then(write, write).catch(() => undefined);
 }
 

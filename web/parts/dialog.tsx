@@ -15,12 +15,19 @@ function beginInField(event: Event): void {
   field.focus();
 }
 
+/** Begins at the dialog as a whole, where no key presses anything. */
+function beginAnywhere(event: Event): void {
+  event.preventDefault();
+  if (event.target instanceof HTMLElement) event.target.focus();
+}
+
 export function Dialog({
   open,
   onClose,
   title,
   description,
   wide = false,
+  unasked = false,
   children,
 }: {
   open: boolean;
@@ -29,6 +36,8 @@ export function Dialog({
   title: string;
   description?: string;
   wide?: boolean;
+  /** Whether it comes by itself, maybe in the middle of a word. */
+  unasked?: boolean;
   children: ReactNode;
 }) {
   return (
@@ -36,7 +45,7 @@ export function Dialog({
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Radix.Content
-          onOpenAutoFocus={beginInField}
+          onOpenAutoFocus={unasked ? beginAnywhere : beginInField}
           {...(description === undefined && { 'aria-describedby': undefined })}
           className={`fixed left-1/2 top-1/2 z-50 flex max-h-[88vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-md border border-line bg-paper shadow-soft ${wide ? 'w-[1000px]' : 'w-[560px]'} max-w-[94vw]`}
         >

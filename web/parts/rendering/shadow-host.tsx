@@ -46,14 +46,21 @@ export function useThemeSheet(theme: Theme | undefined): CSSStyleSheet | undefin
 
 /** The live site's own style sheet. */
 export function useSiteSheet(): CSSStyleSheet | undefined {
-  return useSWR(
+  // Kept as text: what is asked for again is compared with what there was, and comparing two sheets takes seconds.
+  const { data: css } = useSWR(
     '/site-assets/site.css',
     async (path) => {
       const response = await fetch(path);
       if (!response.ok) throw new Error(`the site's style sheet: ${response.status}`);
       // Fonts are loaded by the studio already; a shadow root ignores them.
-      return sheetOf((await response.text()).replace(/@font-face\s*\{[^}]*\}/g, ''));
+      return (await response.text()).replace(/@font-face\s*\{[^}]*\}/g, '');
     },
     { revalidateOnFocus: false, revalidateIfStale: false },
-  ).data;
+  );
+  if (css === undefined) return undefined;
+  if (siteSheet?.css !== css) siteSheet = { css, sheet: sheetOf(css) };
+  return siteSheet.sheet;
 }
+
+/** One sheet for all that is drawn, however much that is. */
+let siteSheet: { readonly css: string; readonly sheet: CSSStyleSheet } | undefined;

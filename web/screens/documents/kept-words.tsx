@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import { same } from '../../../core/deciding/changes.ts';
 import { accessSchema, contentSchema } from '../../../core/documents/document.ts';
+import { ownerName } from '../../app/api.ts';
 import { saidInstant } from '../../app/moment.ts';
 import { findUnsaved, keepUnsaved } from '../../app/unsaved.ts';
 import { TextButton } from '../../parts/button.tsx';
@@ -21,6 +22,7 @@ interface Kept {
   readonly draft: Draft;
   readonly revision: number;
   readonly at: number;
+  readonly by?: string | undefined;
 }
 
 /** Offers what was written here and never stored, as after a crash. */
@@ -44,10 +46,14 @@ export function KeptWords({
     };
   }, [stored.id]);
   if (!kept) return null;
+  const other = kept.by === ownerName() ? undefined : kept.by;
   return (
     <div className="mb-3">
-      <Notice kind="careful" title="You have unsaved changes">
-        You made them {saidInstant(new Date(kept.at).toISOString())} in this browser. You can{' '}
+      <Notice
+        kind="careful"
+        title={other ? `There are unsaved changes by ${other}` : 'You have unsaved changes'}
+      >
+        {other ?? 'You'} made them {saidInstant(new Date(kept.at).toISOString())} in this browser. You can{' '}
         <TextButton
           onClick={() => {
             onTakeUp(kept.draft, kept.revision);
