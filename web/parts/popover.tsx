@@ -10,6 +10,7 @@ export function Popover({
   label,
   className = 'w-[320px] p-3',
   handsOver = false,
+  onClosed,
 }: {
   trigger: ReactNode;
   children: ReactNode;
@@ -19,6 +20,8 @@ export function Popover({
   className?: string;
   /** Closing leads straight to another control, which takes the focus. */
   handsOver?: boolean;
+  /** Gives the focus to where it belongs then, which is not the button. */
+  onClosed?: () => void;
 }) {
   return (
     <Radix.Root open={open} onOpenChange={onOpenChange}>
@@ -28,7 +31,10 @@ export function Popover({
           aria-label={label}
           align="start"
           sideOffset={6}
-          onCloseAutoFocus={(event) => handsOver && event.preventDefault()}
+          onCloseAutoFocus={(event) => {
+            if (handsOver || onClosed) event.preventDefault();
+            onClosed?.();
+          }}
           collisionPadding={{ top: 56, bottom: 66, left: 8, right: 8 }}
           className={`z-50 max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-md border border-line bg-paper shadow-soft ${className}`}
         >

@@ -89,22 +89,20 @@ export function insertAlternatives(editor: Editor, audience: string): void {
     variants: [{ id: nanoid(12), audience, words }],
     otherwise: words,
   };
-  editor
-    .chain()
-    .focus()
-    .insertContentAt({ from, to }, { type: 'alternatives', attrs })
-    .setNodeSelection(from)
-    .run();
+  editor.chain().insertContentAt({ from, to }, { type: 'alternatives', attrs }).setNodeSelection(from).run();
 }
 
 /** The words for each audience, and for everyone else. */
 export function AlternativesForm({
   attrs,
   audiences,
+  isNew,
   onChange,
 }: {
   attrs: Alternatives['attrs'];
   audiences: readonly { id: string; name: string }[];
+  /** Whether they were made to differ just now, and the first of them are to be written. */
+  isNew: boolean;
   onChange: (attrs: Partial<Alternatives['attrs']>) => void;
 }) {
   const { variants } = attrs;
@@ -143,6 +141,9 @@ export function AlternativesForm({
           <input
             aria-label={`Words ${variantLetter(at)}`}
             className={field}
+            // biome-ignore lint/a11y/noAutofocus: they are what whoever made them differ writes next
+            autoFocus={isNew && at === 0}
+            onFocus={(event) => isNew && at === 0 && event.target.select()}
             value={variant.words}
             maxLength={2000}
             onChange={(event) => change(at, { words: event.target.value })}

@@ -36,6 +36,8 @@ export function TextTools({
 }) {
   const [inserting, setInserting] = useState(false);
   const [linking, setLinking] = useState(false);
+  /** Whether the piece that is selected was put there just now, and waits for its words. */
+  const [isNew, setIsNew] = useState(false);
   const state = useEditorState({
     editor,
     selector: ({ editor: current }) => ({
@@ -115,6 +117,7 @@ export function TextTools({
               className="w-[280px] p-3"
               open={linking}
               onOpenChange={setLinking}
+              onClosed={() => editor.commands.focus()}
               trigger={
                 <IconButton label="Link" className={tool(state.link !== '')} onMouseDown={keepFocus}>
                   <LinkIcon size={15} />
@@ -138,6 +141,7 @@ export function TextTools({
           className="w-[580px] p-2"
           open={inserting}
           onOpenChange={setInserting}
+          onClosed={() => !isNew && editor.commands.focus()}
           trigger={
             <button
               type="button"
@@ -152,9 +156,9 @@ export function TextTools({
             catalogue={catalogue}
             onChoose={(attribute) => {
               setInserting(false);
+              setIsNew(true);
               editor
                 .chain()
-                .focus()
                 .insertContent({ type: 'mergeField', attrs: { attribute: attribute.id, fallback: '' } })
                 .setNodeSelection(editor.state.selection.from)
                 .run();
@@ -166,36 +170,52 @@ export function TextTools({
             type="button"
             onMouseDown={keepFocus}
             className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-paper px-2 text-[13px] hover:border-edge"
-            onClick={() => insertAlternatives(editor, audiences[0]?.id ?? '')}
+            onClick={() => {
+              setIsNew(true);
+              insertAlternatives(editor, audiences[0]?.id ?? '');
+            }}
           >
             <Split size={14} aria-hidden /> Words that differ
           </button>
         )}
       </div>
-      {state.alternatives && (
-        <AlternativesForm
-          attrs={state.alternatives}
-          audiences={audiences}
-          onChange={(attrs) => changeSelected(editor, 'alternatives', attrs)}
-        />
-      )}
-      {state.field && (
-        <LookField
-          attribute={catalogue.get(state.field.attribute)}
-          look={state.field.look ?? undefined}
-          onChange={(look) => changeSelected(editor, 'mergeField', { look })}
-        />
-      )}
-      {state.field && (
-        <TextField
-          label={`Who has no ${catalogue.get(state.field.attribute)?.label ?? state.field.attribute} reads`}
-          value={state.field.fallback}
-          maxLength={200}
-          placeholder="for example: stargazer"
-          problem={state.field.fallback.trim() === '' ? 'Without words here they read a gap.' : undefined}
-          onChange={(event) => changeSelected(editor, 'mergeField', { fallback: event.target.value })}
-        />
-      )}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: Enter in any field of a piece goes back to the text */}
+      <div
+        className="contents"
+        onBlur={() => setIsNew(false)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' && event.target instanceof HTMLInputElement) goOnBehind(editor);
+        }}
+      >
+        {state.alternatives && (
+          <AlternativesForm
+            key={state.alternatives.id}
+            attrs={state.alternatives}
+            audiences={audiences}
+            isNew={isNew}
+            onChange={(attrs) => changeSelected(editor, 'alternatives', attrs)}
+          />
+        )}
+        {state.field && (
+          <LookField
+            attribute={catalogue.get(state.field.attribute)}
+            look={state.field.look ?? undefined}
+            onChange={(look) => changeSelected(editor, 'mergeField', { look })}
+          />
+        )}
+        {state.field && (
+          <TextField
+            key={isNew ? 'new' : 'known'}
+            autoFocus={isNew}
+            label={`Who has no ${catalogue.get(state.field.attribute)?.label ?? state.field.attribute} reads`}
+            value={state.field.fallback}
+            maxLength={200}
+            placeholder="for example: stargazer"
+            problem={state.field.fallback.trim() === '' ? 'Without words here they read a gap.' : undefined}
+            onChange={(event) => changeSelected(editor, 'mergeField', { fallback: event.target.value })}
+          />
+        )}
+      </div>
     </div>
   );
 }
@@ -223,6 +243,11 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
       </Button>
     </form>
   );
+}
+
+/** Goes on in the text, right behind the piece that is selected. */
+function goOnBehind(editor: Editor): void {
+  editor.chain().setTextSelection(editor.state.selection.to).focus().run();
 }
 
 /** Changes the piece that is selected, which stays selected: it is put anew in the place of itself. */
