@@ -191,6 +191,10 @@ export async function startApp(
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
 
+  // Browsers ask for it on every site that names none.
+  app.get('/favicon.ico', (_request, response) => {
+    response.status(204).set('Cache-Control', 'public, max-age=86400').end();
+  });
   // None of these is a screen of the studio, which every other address is.
   app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins'], nothingHere);
 

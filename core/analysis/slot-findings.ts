@@ -281,15 +281,18 @@ class SlotProof {
         people: allOf([...meets, ...noneOf(audiences)]),
         sentence: () =>
           `${this.name}: whoever is in none of ${either(audiences.map((id) => quoteAudience(id, context.names)))} gets nothing${sayWho(() => this.shown(everyoneElse), reach, context)}.`,
-        candidates: () => [
-          this.edit(
-            `Show them what ${variantLetter(slot.variants.length - 1)} shows`,
-            updateSlot(content, slot.id, (old) => ({
-              ...old,
-              otherwise: last.content.map((node) => copyNode(node, context.newIds(content))),
-            })),
-          ),
-        ],
+        candidates: () => {
+          const newId = context.newIds(content);
+          return [
+            this.edit(
+              `Show them what ${variantLetter(slot.variants.length - 1)} shows`,
+              updateSlot(content, slot.id, (old) => ({
+                ...old,
+                otherwise: last.content.map((node) => copyNode(node, newId)),
+              })),
+            ),
+          ];
+        },
       },
     ];
   }

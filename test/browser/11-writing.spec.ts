@@ -428,3 +428,25 @@ test('a window that was left open overnight shows what is shown today', async ({
   await page.evaluate(() => window.dispatchEvent(new Event('focus')));
   await expect(canvasOf(page).getByRole('heading', { name: named(began + day) })).toBeVisible();
 });
+
+test('a block that is chosen in the outline comes into view, and one that is pressed does not move', async ({
+  studio: page,
+}) => {
+  const blocks = Array.from({ length: 40 }, (_, at) => ({
+    kind: 'heading',
+    id: `h${at}`,
+    level: 2,
+    content: [{ type: 'text', text: `Heading ${at}` }],
+  }));
+  await page.goto(await made(page.request, 'page', 'Long', blocks));
+  const canvas = canvasOf(page);
+  const last = canvas.getByRole('heading', { name: 'Heading 39', exact: true });
+  await expect(last).not.toBeInViewport();
+  await page.getByRole('navigation', { name: 'Blocks' }).getByRole('button', { name: 'Heading 39' }).click();
+  await expect(last).toBeInViewport({ ratio: 1 });
+  const other = canvas.getByRole('heading', { name: 'Heading 36', exact: true });
+  const before = await other.boundingBox();
+  await other.click();
+  await expect(page.getByRole('textbox', { name: 'Text of this block' })).toBeVisible();
+  expect((await other.boundingBox())?.y).toBe(before?.y);
+});

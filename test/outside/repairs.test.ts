@@ -7,7 +7,7 @@ import { all, any, type Condition, inAudience } from '../../core/conditions/cond
 import { Decider } from '../../core/deciding/decide.ts';
 import { Membership } from '../../core/deciding/membership.ts';
 import type { Content, Document, Node } from '../../core/documents/document.ts';
-import { slotsOf } from '../../core/documents/document.ts';
+import { contentSchema, slotsOf } from '../../core/documents/document.ts';
 import { words } from '../../core/documents/text.ts';
 import { Random } from '../../demo/random.ts';
 import { demoSettings } from '../../demo/scenario.ts';
@@ -54,7 +54,10 @@ function written({ content }: RandomDocument, seed: number): Content {
   let count = 0;
   const fill = (nodes: readonly Node[]): Node[] => [
     ...(random.chance(0.8)
-      ? [{ kind: 'heading' as const, id: `h${count++}`, level: 2 as const, content: words(`Words ${count}`) }]
+      ? Array.from({ length: random.between(1, 2) }, () => {
+          const id = `h${count++}`;
+          return { kind: 'heading' as const, id, level: 2 as const, content: words(`Words ${count}`) };
+        })
       : []),
     ...nodes.map((node) =>
       node.kind === 'slot'
@@ -118,6 +121,7 @@ describe('every repair that is offered', () => {
         for (const repair of finding.repairs) {
           repairs++;
           const said = `seed ${seed} ${finding.kind} ${repair.label}`;
+          expect(contentSchema.safeParse(repair.content).error?.issues, said).toBeUndefined();
           const after = analyseDocument(drafts, documentOf(repair.content), now, {}).findings;
           const place = ({ kind, slot, variant, block }: typeof finding) =>
             [kind, slot, variant, block].join();

@@ -28,6 +28,7 @@ const editingCss = `
 .ProseMirror { outline: none; min-width: 1ch; white-space: pre-wrap; overflow-wrap: anywhere; }
 .site .text .ProseMirror > :last-child { margin-bottom: 0; }
 .email .ProseMirror p { margin: 0 0 12px; font: 16px/24px 'Instrument Sans Variable', Helvetica, Arial, sans-serif; }
+[data-block] { scroll-margin: 32px; }
 .merge[data-letter]::before { content: attr(data-letter) ' '; }
 .merge[data-blank]::after { content: attr(data-blank); }
 .ProseMirror-selectednode.merge { box-shadow: 0 0 0 2px #f5c96b; }

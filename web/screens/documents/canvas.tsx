@@ -11,6 +11,7 @@ import { KeptWords } from './kept-words.tsx';
 import { SlotTabs } from './slot-tabs.tsx';
 import type { BlockEdits } from './use-block-edits.ts';
 import type { EditedDocument } from './use-document.ts';
+import { useInView } from './use-in-view.ts';
 import type { Decided, Shown } from './use-shown.ts';
 
 const widths = { computer: '100%', tablet: '768px', phone: '390px' };
@@ -39,6 +40,7 @@ export function Canvas({
 }) {
   const sayOutcome = useSayOutcome();
   const frame = useRef<HTMLDivElement>(null);
+  useInView(frame, blocks.selected);
   const { content, access } = draft;
   const { look, choiceOf, nameOf, forced, item } = shown;
   const { decider, facts, choices } = decided;
