@@ -140,7 +140,11 @@ export class RandomUser {
     return 'keys';
   }
 
-  private async use(target: Target, index: number, place: { x: number; y: number }): Promise<string> {
+  private async use(
+    target: Target,
+    index: number,
+    place: { x: number; y: number },
+  ): Promise<string | undefined> {
     const { page, random } = this;
     const said = `${target.zone}: ${target.tag}${target.type ? `[${target.type}]` : ''} “${target.name}”`;
     const element = async (): Promise<ElementHandle<HTMLElement>> =>
@@ -153,7 +157,8 @@ export class RandomUser {
       await (await element()).selectOption({ index: option });
       return `${said} option ${option}`;
     }
-    const isField = target.tag === 'textarea' || (target.tag === 'input' && target.type !== 'checkbox');
+    const isField =
+      target.tag === 'textarea' || (target.tag === 'input' && !['checkbox', 'radio'].includes(target.type));
     if (!isField) {
       if (target.zone === 'outline' && random.chance(0.15)) await page.keyboard.down('Shift');
       await page.mouse.click(place.x, place.y);
@@ -172,7 +177,7 @@ export class RandomUser {
               : random.chance(0.15)
                 ? ''
                 : random.pick(scripts);
-    await (await element()).fill(value);
+    if (!(await filled(await element(), value))) return undefined;
     return `${said} = ${JSON.stringify(value.slice(0, 30))}`;
   }
 
@@ -197,6 +202,17 @@ export class RandomUser {
   private async press(key: string): Promise<string> {
     await this.page.keyboard.press(key);
     return `press ${key}`;
+  }
+}
+
+/** Fills a field in; false where it went away meanwhile. */
+async function filled(field: ElementHandle<HTMLElement>, value: string): Promise<boolean> {
+  try {
+    await field.fill(value);
+    return true;
+  } catch (error) {
+    if (error instanceof Error && /not attached/.test(error.message)) return false;
+    throw error;
   }
 }
 
