@@ -192,6 +192,26 @@ test('an item is closed to all but one tier, and gone for the others wherever it
   await release(page, 'Charts for everybody');
 });
 
+test('the canvas leaves out items whose page is closed to whoever is looked as', async ({ studio: page }) => {
+  const all = await (await page.request.get('/api/documents')).json();
+  const { id } = all.find(({ collection }: { collection?: string | null }) => collection === 'guides');
+  const close = async (access: object | null) => {
+    const stored = await (await page.request.get(`/api/documents/${id}`)).json();
+    const answer = await page.request.put(`/api/documents/${id}`, { data: { ...stored, access } });
+    expect(answer.status()).toBe(200);
+  };
+  await close({ audience: 'midnight-members', otherwise: 'not-found' });
+  await page.goto('/pages/sky-guides');
+  const guide = page.getByRole('region', { name: 'Canvas' }).getByText('Reading a star chart');
+  await lookAs(page, 'Noor Vale');
+  await expect(guide).toBeVisible();
+  await lookAs(page, 'Ines Marlow');
+  await expect(guide).toHaveCount(0);
+  await close(null);
+  await page.reload();
+  await expect(guide).toBeVisible();
+});
+
 test('another site shows the right variants, its own words with the server away, and passes its check only with the script', async ({
   studio: page,
   context,
