@@ -30,8 +30,9 @@ export function lookingNow(): Looking {
 }
 
 /**
- * Runs in the browser. The first difference between the words on the canvas and those that the server makes; undefined where there
- * is none within a few seconds, which drawing may take, or where a variant is shown that whoever is looked as doesn't get.
+ * Runs in the browser. The first difference between the words, pictures and addresses on the canvas and those that the
+ * server makes; undefined where there is none within a few seconds, which drawing may take, or where a variant is shown
+ * that whoever is looked as doesn't get.
  */
 export async function differenceOn({ html, text }: Made): Promise<string | undefined> {
   const plain = document.querySelector('[aria-label="Canvas"] pre');
@@ -44,7 +45,7 @@ export async function differenceOn({ html, text }: Made): Promise<string | undef
     }
     return undefined;
   };
-  const said = (root: Element): string => {
+  const said = (root: Element, areAddressesSaid: boolean): string => {
     let words = '';
     const walk = (node: Node): void => {
       if (node instanceof Text) words += node.data;
@@ -54,6 +55,8 @@ export async function differenceOn({ html, text }: Made): Promise<string | undef
       }
       if (node.matches('style, script, head, img.ProseMirror-separator')) return;
       if (node instanceof HTMLImageElement) words += `[${node.alt}]`;
+      if (areAddressesSaid && node instanceof HTMLAnchorElement)
+        words += `(${node.getAttribute('href')?.replace(/^https?:\/\/(127\.0\.0\.1|localhost)(:\d+)?/, '')})`;
       for (const child of node.childNodes) walk(child);
     };
     walk(root);
@@ -62,12 +65,15 @@ export async function differenceOn({ html, text }: Made): Promise<string | undef
   if (document.querySelector('[data-forced]')) return undefined;
   const page = new DOMParser().parseFromString(html, 'text/html');
   if (plain) page.body.textContent = text;
-  const server = said(page.body);
   const until = performance.now() + 4000;
   let own = '';
+  let server = '';
   for (;;) {
     const root = canvas();
-    own = root ? said(root) : '(no canvas)';
+    // A link that is being written in leads nowhere meanwhile.
+    const isWritten = root?.querySelector('[contenteditable=true]') != null;
+    own = root ? said(root, !isWritten) : '(no canvas)';
+    server = said(page.body, !isWritten);
     if (own === server) return undefined;
     if (performance.now() > until) break;
     await new Promise((resolve) => setTimeout(resolve, 15));

@@ -52,11 +52,10 @@ const makers: { [Of in Kind]: Maker } = {
   /** What is sent, made of what is stored as when it is sent. */
   async email(request, id, viewer) {
     const site = new CompiledSnapshot(await drafts(request, id), base);
-    const { html, text } = site.email(
-      id,
-      { ...viewer, signedIn: false, item: null },
-      `${base}/site/unsubscribe`,
-    );
+    const reader = { ...viewer, signedIn: false, item: null };
+    const { text } = site.email(id, reader, `${base}/site/unsubscribe`);
+    // On the canvas nobody can be unsubscribed.
+    const { html } = site.email(id, reader, '#');
     // The line that stands hidden before the body is read in the list of messages only.
     return { html: html.replace(/<div style="display: none.*?<\/div>/s, ''), text };
   },
