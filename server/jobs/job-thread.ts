@@ -46,8 +46,15 @@ export class JobThread<Known extends Jobs> {
   }
 
   private started(): Worker {
-    this.worker ??= new Worker(this.script, { execArgv: [] });
-    return this.worker;
+    if (this.worker) return this.worker;
+    const worker = new Worker(this.script, { execArgv: [] });
+    // One that dies between two jobs, or before its first, is begun anew by the next.
+    const forget = (): void => {
+      if (this.worker === worker) this.worker = undefined;
+    };
+    worker.on('error', forget).on('exit', forget);
+    this.worker = worker;
+    return worker;
   }
 
   private run<Name extends keyof Known>(

@@ -98,9 +98,9 @@ export class Releases {
   async impactOfGoingBack(id: number, instant: number): Promise<Impact> {
     const row = await ReleaseRow.findByPk(id);
     if (!row) throw notFound('release');
-    const read = snapshotSchema.safeParse(row.snapshot);
-    if (!read.success) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
-    return this.impactOf(read.data, instant);
+    const read = await this.thread.do('read', { stored: row.snapshot, base: this.live.base });
+    if ('reason' in read) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
+    return this.impactOf(read.snapshot, instant);
   }
 
   private impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
