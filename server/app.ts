@@ -250,6 +250,8 @@ async function listen(port: number): Promise<{ server: Server; serve: (by: Reque
   const waiting: Parameters<RequestListener>[] = [];
   const hold: RequestListener = (...request) => waiting.push(request);
   const server = createServer(hold);
+  // Longer than browsers and proxies keep an idle connection, so that none is closed under a request on its way.
+  server.keepAliveTimeout = 75_000;
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject);
     server.listen(port, '127.0.0.1', () => {

@@ -173,6 +173,18 @@ test('the viewer bar follows on every screen', async ({ studio: page }) => {
   await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Sign in');
 });
 
+test('the lineup opens with the page or email that was open', async ({ studio: page }) => {
+  for (const [place, name] of [
+    ['/pages/membership', 'Membership (page)'],
+    ['/emails/renewal-reminder', 'Renewal reminder (email)'],
+  ] as const) {
+    await page.goto(place);
+    await page.getByRole('link', { name: 'Lineup' }).click();
+    await expect(page).toHaveURL(place.replace(/.*\//, '/lineup/'));
+    await expect(page.getByLabel('Page or email').locator('option:checked')).toHaveText(name);
+  }
+});
+
 test('the studio’s first load is at most 250 kB of compressed script', async ({ studio: page }) => {
   const sizes: number[] = [];
   const reading: Promise<void>[] = [];

@@ -450,3 +450,27 @@ test('a block that is chosen in the outline comes into view, and one that is pre
   await expect(page.getByRole('textbox', { name: 'Text of this block' })).toBeVisible();
   expect((await other.boundingBox())?.y).toBe(before?.y);
 });
+
+test('a step back while a block is written in reaches its words, from wherever it is taken', async ({
+  studio: page,
+}) => {
+  const address = await made(page.request, 'page', 'Back', oneHeading('Look'));
+  await page.goto(address);
+  await write(page, 'Look', ' up');
+  await saved(page);
+  await page.getByRole('button', { name: 'Words that differ' }).click();
+  await page.getByRole('button', { name: 'Remove the words A' }).click();
+  const heading = canvasOf(page).getByRole('heading');
+  await expect(heading).toHaveText('Look upwords');
+  // The button is gone with the words, and the keyboard is in no text.
+  const all = async (name: string, key: string) => {
+    const button = page.getByRole('button', { name });
+    while (await button.isEnabled()) await page.keyboard.press(key);
+  };
+  await all('Undo (Ctrl Z)', 'Control+z');
+  await expect(heading).toHaveText('Look');
+  await all('Redo (Ctrl Shift Z)', 'Control+Shift+z');
+  await expect(heading).toHaveText('Look upwords');
+  await page.keyboard.press('Control+s');
+  await expect.poll(async () => JSON.stringify((await stored(page)).body)).toMatch(/Look up.*words/);
+});

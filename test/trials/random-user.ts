@@ -154,7 +154,7 @@ export class RandomUser {
       }, index);
     if (target.tag === 'select') {
       const option = random.between(0, target.options - 1);
-      await (await element()).selectOption({ index: option });
+      if (!(await isDone((await element()).selectOption({ index: option })))) return undefined;
       return `${said} option ${option}`;
     }
     const isField =
@@ -177,7 +177,7 @@ export class RandomUser {
               : random.chance(0.15)
                 ? ''
                 : random.pick(scripts);
-    if (!(await filled(await element(), value))) return undefined;
+    if (!(await isDone((await element()).fill(value)))) return undefined;
     return `${said} = ${JSON.stringify(value.slice(0, 30))}`;
   }
 
@@ -205,10 +205,10 @@ export class RandomUser {
   }
 }
 
-/** Fills a field in; false where it went away meanwhile. */
-async function filled(field: ElementHandle<HTMLElement>, value: string): Promise<boolean> {
+/** Whether something was done to an element; false where it went away meanwhile. */
+async function isDone(doing: Promise<unknown>): Promise<boolean> {
   try {
-    await field.fill(value);
+    await doing;
     return true;
   } catch (error) {
     if (error instanceof Error && /not attached/.test(error.message)) return false;

@@ -107,6 +107,7 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
   // What is live afterwards is what is on screen, down to the last word.
   const release = () => void storeAllWork().then(() => setReleasing(true));
   const { pathname } = useLocation();
+  const opened = /^\/(?:pages|emails)\/([^/]+)$/.exec(pathname)?.[1];
   const busy = useNavigation().state === 'loading';
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -142,7 +143,8 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
           {places.map(([label, to]) => (
             <NavLink
               key={to}
-              to={to}
+              // What is open goes along to where its faces stand side by side.
+              to={to === '/lineup' && opened !== undefined ? `/lineup/${opened}` : to}
               className={({ isActive }) =>
                 `rounded-md px-3 py-1.5 ${isActive ? 'bg-paper font-semibold shadow-[0_1px_2px_rgb(0_0_0/6%)]' : 'text-quiet hover:text-ink'}`
               }

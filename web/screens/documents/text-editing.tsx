@@ -36,8 +36,12 @@ export function TextEditing(
   ),
 ) {
   const { onEditor, onDone, caret } = props;
-  /** What was written here; anything else comes from somewhere else, such as a repair beside the page. */
-  const own = useRef(new WeakSet<object>([props.content]));
+  /**
+   * What was written here and has not come back yet, oldest first. Anything else comes from somewhere else, such as a
+   * repair beside the page or a step back.
+   */
+  const own = useRef<object[]>([]);
+  const shown = useRef<object>(props.content);
   const whole = props.kind === 'text' ? wholeText(props.content) : props.content;
   /** What the reader's words are, as the document stands now. */
   const reader = useRef({ say: props.say, choose: props.choose });
@@ -72,11 +76,11 @@ export function TextEditing(
       // What can't be stored was not let in.
       if (props.kind === 'text') {
         const content = storedText(changed.getJSON()) ?? props.content;
-        own.current.add(content);
+        own.current.push(content);
         props.onChange(content);
       } else {
         const content = storedLine(changed.getJSON()) ?? props.content;
-        own.current.add(content);
+        own.current.push(content);
         props.onChange(content);
       }
     },
@@ -88,8 +92,12 @@ export function TextEditing(
   }, [props.say, props.choose, editor]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each content
   useEffect(() => {
-    if (own.current.has(props.content)) return;
-    own.current.add(props.content);
+    if (shown.current === props.content) return;
+    shown.current = props.content;
+    const at = own.current.indexOf(props.content);
+    own.current = own.current.slice(at + 1);
+    if (at >= 0) return;
+    own.current = [];
     editor.commands.setContent({ type: 'doc', content: whole }, { emitUpdate: false });
   }, [props.content, editor]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: where writing begins counts once
