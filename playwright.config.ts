@@ -15,7 +15,7 @@ export default defineConfig({
     ...(process.env.BROWSER_REPORT ? [['json', { outputFile: process.env.BROWSER_REPORT }] as const] : []),
   ],
   use: {
-    // What is not there is told in seconds; a test of minutes says itself where it waits longer.
+    // A missing control fails the test in seconds; a slow test sets a longer timeout where it needs one.
     actionTimeout: 20_000,
     navigationTimeout: 30_000,
     baseURL: process.env.BASE_URL ?? 'http://127.0.0.1:4310',

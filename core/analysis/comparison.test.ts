@@ -32,7 +32,7 @@ const withWords = (words: string) => (document: Document) => ({
   ...document,
   content: { ...document.content, body: [...document.content.body, heading(words)] },
 });
-/** Those that say all that they say themselves: what a list shows is told of its items. */
+/** Documents without lists: changes of list entries are reported per item, not per page. */
 const someDocuments = demoSnapshot.documents.filter(
   ({ kind, content }) =>
     kind !== 'shared' && [...walkContent(content)].every(({ node }) => node.kind !== 'list'),

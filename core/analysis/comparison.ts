@@ -47,7 +47,7 @@ export interface ComparedChange {
   readonly contact: number | null;
 }
 
-/** What changes of a document, for whom. */
+/** How a document changes, and for whom. */
 export interface ChangesOfDocument {
   /** Contacts who see something else. */
   readonly contacts: number;
@@ -65,7 +65,7 @@ export interface ChangesOfDocument {
  */
 export class Comparison {
   readonly documents: readonly Compared[];
-  /** Items that changed and were not compared, as there are so many. */
+  /** How many changed items were not compared, because only the first 40 are. */
   readonly itemsLeft: number;
   private readonly pairings: readonly Pairing[];
 

@@ -13,7 +13,7 @@ export type Job<Known extends Jobs> = {
 interface Limit {
   /** Longest time that one job may take, in milliseconds. */
   readonly milliseconds: number;
-  /** What is said of a job that took longer. */
+  /** The message for a job that took longer. */
   readonly said: string;
 }
 
@@ -48,7 +48,7 @@ export class JobThread<Known extends Jobs> {
   private started(): Worker {
     if (this.worker) return this.worker;
     const worker = new Worker(this.script, { execArgv: [] });
-    // One that dies between two jobs, or before its first, is begun anew by the next.
+    // A thread that dies while it is idle is started again by the next job.
     const forget = (): void => {
       if (this.worker === worker) this.worker = undefined;
     };

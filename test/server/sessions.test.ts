@@ -166,7 +166,7 @@ describe('a window of the studio', () => {
         `${demoColleague.name} is signed in now.`,
       ]);
     }
-    // Who may ask for the session itself is told who is signed in.
+    // The session itself may still be asked for.
     const session = await theo.call('GET', '/api/session', undefined, as(demoAccount.email));
     expect(session.body.account.email).toBe(demoColleague.email);
   });

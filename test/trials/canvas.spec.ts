@@ -80,7 +80,7 @@ async function store(page: Page): Promise<string> {
 async function differenceNow(page: Page, id: string, kind: Kind): Promise<string | undefined> {
   const said = await store(page);
   if (said.startsWith('not saved')) {
-    // The notice alone: what else stands in the panel are words of the page.
+    // Only the notice: the rest of the panel shows words of the page.
     const why = (await page.locator('#selection > div').first().textContent()) ?? '';
     if (!rightlyRefused.test(why)) return `${said}: ${why.slice(0, 300)}`;
     await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).click();
