@@ -47,7 +47,7 @@ export interface ComparedChange {
   readonly contact: number | null;
 }
 
-/** How a document changes, and for whom. */
+/** The changes of one document, and how many people each affects. */
 export interface ChangesOfDocument {
   /** Contacts who see something else. */
   readonly contacts: number;

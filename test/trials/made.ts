@@ -18,7 +18,7 @@ export function whoIs({ contact, signedIn, visit, item, instant }: Looking): str
   return JSON.stringify([contact, signedIn, visit, item, Math.floor(instant / 60_000)]);
 }
 
-/** What the server made last, and of what for whom: most steps change neither. */
+/** The last rendering, with the document and viewer it was made for. Most steps change neither, so it is used again. */
 let last: { of: string; made: Made } | undefined;
 
 /** What the server makes for a viewer of a document as it is stored. */
@@ -49,7 +49,7 @@ const makers: { [Of in Kind]: Maker } = {
     return { html: await answer.text(), text: '' };
   },
 
-  /** What is sent, made of what is stored as when it is sent. */
+  /** The message as it would be sent, rendered from the stored document. */
   async email(request, id, viewer) {
     const site = new CompiledSnapshot(await drafts(request, id), base);
     const reader = { ...viewer, signedIn: false, item: null };

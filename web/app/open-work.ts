@@ -23,7 +23,7 @@ export function storeWorkAgain(): void {
   for (const work of open) work.again();
 }
 
-/** Opens the page anew without asking about what is not stored: it is kept in the browser and offered afterwards. */
+/** Reloads the page without the warning about unsaved changes: they are kept in the browser and offered after the reload. */
 export function openAnew(): void {
   isLeft = true;
   window.location.reload();

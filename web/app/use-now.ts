@@ -5,8 +5,8 @@ const oldestAtWork = 10 * 60_000;
 const oldestOnReturn = 60_000;
 
 /**
- * The moment that “now” stands for, in milliseconds since 1970 UTC. It stays the same while one works, so that nothing on
- * screen is decided anew by itself at every second; coming back to the window, and every ten minutes, it catches up.
+ * The current time, in milliseconds since 1970 UTC. It is not read every second, because every reading decides everything
+ * on screen again: only when the window gets the focus back, and every ten minutes.
  */
 export function useNow(): number {
   const [now, setNow] = useState(() => Date.now());
