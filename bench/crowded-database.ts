@@ -6,10 +6,11 @@ import { finished } from 'node:stream/promises';
 import mysql, { type QueryOptions } from 'mysql2/promise';
 import type { Sequelize } from 'sequelize';
 import { demoAccount } from '../demo/scenario.ts';
-import { loadDemoWhenEmpty } from '../server/services/demo.ts';
-import { openDatabase } from '../server/store/database.ts';
-import { displayName } from '../server/store/display-name.ts';
-import { AttributeRow, ContactRow } from '../server/store/models.ts';
+import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { displayName } from '../server/people/display-name.ts';
+import { AttributeRow, ContactRow } from '../server/people/rows.ts';
+import { inTransaction } from '../server/store/transaction.ts';
+import { openDatabase } from '../server/tables.ts';
 import { attributes, crowd } from './crowd.ts';
 
 export const folder = '.data-bench';
@@ -17,6 +18,7 @@ const firstNames = ['Ada', 'Bo', 'Cleo', 'Édouard', 'Flora', 'Nell', 'Tilda', '
 
 /** A database with the demo's workspace whose contacts are a crowd of people; `drop` removes it again. */
 export interface CrowdedDatabase {
+  readonly url: string;
   readonly sequelize: Sequelize;
   readonly connection: mysql.Connection;
   drop(): Promise<void>;
@@ -27,14 +29,17 @@ export async function crowdedDatabase(people: number): Promise<CrowdedDatabase> 
   const url = `${process.env.BENCH_DATABASE_SERVER}/${name}`;
   const sequelize = await openDatabase(url);
   await loadDemoWhenEmpty(Date.now());
-  await ContactRow.destroy({ where: {} });
-  await AttributeRow.bulkCreate(
-    attributes.map((definition, position) => ({ id: definition.id, position, definition })),
-    { updateOnDuplicate: ['definition'] },
-  );
+  await inTransaction(async (transaction) => {
+    await ContactRow.destroy({ where: {}, transaction });
+    await AttributeRow.bulkCreate(
+      attributes.map((definition, position) => ({ id: definition.id, position, definition })),
+      { updateOnDuplicate: ['definition'], transaction },
+    );
+  });
   const connection = await mysql.createConnection({ uri: url, charset: 'utf8mb4', timezone: 'Z' });
   await fill(connection, people);
   return {
+    url,
     sequelize,
     connection,
     async drop() {

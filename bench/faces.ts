@@ -1,5 +1,5 @@
-import { type Diagram, isOutcome, outcome, outcomeOf } from '../core/analysis/diagrams.ts';
-import { faceKey, facesOf, slotDiagrams } from '../core/analysis/faces.ts';
+import { type Diagram, isOutcome, outcome, outcomeOf } from '../core/analysis/diagrams/diagrams.ts';
+import { facesOf, slotDiagrams } from '../core/analysis/faces.ts';
 import { states } from '../core/analysis/states.ts';
 import { World } from '../core/analysis/world.ts';
 import type { Attribute } from '../core/attributes/attribute.ts';
@@ -7,6 +7,7 @@ import { Catalogue } from '../core/attributes/catalogue.ts';
 import type { Audience } from '../core/audiences/audience.ts';
 import { all, any, type Condition, not, test } from '../core/conditions/condition.ts';
 import { Membership } from '../core/deciding/membership.ts';
+import { faceKey } from '../core/deciding/visibility.ts';
 import type { Content, Slot } from '../core/documents/document.ts';
 import { audiencesOf } from '../core/documents/uses.ts';
 import { Random } from '../demo/random.ts';

@@ -6,11 +6,11 @@ import mysql, { type Connection, type QueryOptions, type RowDataPacket } from 'm
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import { guessPlan } from '../core/exchange/guess.ts';
 import { demoAttributes, demoSettings } from '../demo/scenario.ts';
-import { surveyFile } from '../server/jobs/import-file.ts';
-import { type ImportTask, runImport } from '../server/jobs/import-people.ts';
-import { loadDemoWhenEmpty } from '../server/services/demo.ts';
-import { openDatabase } from '../server/store/database.ts';
-import { ContactRow } from '../server/store/models.ts';
+import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { surveyFile } from '../server/imports/import-file.ts';
+import { type ImportTask, runImport } from '../server/imports/import-people.ts';
+import { ContactRow } from '../server/people/rows.ts';
+import { openDatabase } from '../server/tables.ts';
 import { median, type Result, result } from './result.ts';
 import { sized } from './size.ts';
 
@@ -48,7 +48,7 @@ export async function importsBench(): Promise<Result[]> {
   for (let round = 0; round < rounds; round++) {
     await empty(connection, known);
     const start = performance.now();
-    const { report } = await runImport(connection, task, () => {});
+    const report = await runImport(connection, task, () => {});
     const own = performance.now() - start;
     if (report.added !== people) throw new Error(`only ${report.added} people were imported`);
     if (round === 0) await writeTables(connection, tables, known);

@@ -1,5 +1,5 @@
 import logic from 'logic-solver';
-import { never } from '../core/analysis/diagrams.ts';
+import { never } from '../core/analysis/diagrams/diagrams.ts';
 import { World } from '../core/analysis/world.ts';
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import { all, type Condition, leavesOf, not, type Test } from '../core/conditions/condition.ts';

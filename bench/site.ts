@@ -12,9 +12,13 @@ import type { Content, Node } from '../core/documents/document.ts';
 import { words } from '../core/documents/text.ts';
 import { demoAccount, demoSitePassword } from '../demo/scenario.ts';
 import { startApp } from '../server/app.ts';
-import { loadDemoWhenEmpty } from '../server/services/demo.ts';
-import { openDatabase } from '../server/store/database.ts';
-import { AttributeRow, AudienceRow, DocumentRow } from '../server/store/models.ts';
+import { AudienceRow } from '../server/audiences/rows.ts';
+import { readConfiguration } from '../server/configuration.ts';
+import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { DocumentRow } from '../server/documents/rows.ts';
+import { AttributeRow } from '../server/people/rows.ts';
+import { inTransaction } from '../server/store/transaction.ts';
+import { openDatabase } from '../server/tables.ts';
 import { attributes, randomAudiences, randomPage } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
 import { sized } from './size.ts';
@@ -34,10 +38,11 @@ const ofVisit = 'heaviest-visit';
  */
 export async function siteBench(): Promise<Result[]> {
   const name = `apple_porch_bench_${randomBytes(6).toString('hex')}`;
-  const sequelize = await openDatabase(`${process.env.BENCH_DATABASE_SERVER}/${name}`);
+  const url = `${process.env.BENCH_DATABASE_SERVER}/${name}`;
+  const sequelize = await openDatabase(url);
   await loadDemoWhenEmpty(Date.now());
   await addHeaviestPages();
-  const app = await startApp(sequelize, 0, '.data-bench');
+  const app = await startApp(sequelize, readConfiguration({ DATABASE_URL: url, PORT: '0' }));
   await releaseAll(app.address);
   const member = await signedIn(app.address, 'noor.vale@example.org');
 
@@ -105,21 +110,19 @@ async function questionsOf(sequelize: Sequelize): Promise<number> {
 
 async function addHeaviestPages(): Promise<void> {
   // Beside the demo's own, some of which have the same names.
-  await AttributeRow.bulkCreate(
-    attributes.map((attribute, position) => {
-      const definition = { ...attribute, id: `crowd-${attribute.id}`, label: `crowd ${attribute.label}` };
-      return { id: definition.id, position: 100 + position, definition };
-    }),
-  );
+  const rows = attributes.map((attribute, position) => {
+    const definition = { ...attribute, id: `crowd-${attribute.id}`, label: `crowd ${attribute.label}` };
+    return { id: definition.id, position: 100 + position, definition };
+  });
   const phone = test('visit-device', 'is-one-of', 'phone');
-  await AudienceRow.bulkCreate([
+  const audiences = [
     ...randomAudiences(40).map((audience) => ({
       ...audience,
       name: `heavy ${audience.name}`,
       condition: mapTests(audience.condition, (one) => ({ ...one, attribute: `crowd-${one.attribute}` })),
     })),
     { id: 'on-a-computer', name: 'On a computer', description: '', condition: not(phone) },
-  ]);
+  ];
   const content = filled(randomPage(30, 40));
   const [first] = content.body;
   const forVisit: Content = {
@@ -137,11 +140,15 @@ async function addHeaviestPages(): Promise<void> {
           ]
         : content.body,
   };
-  for (const [id, own] of [
-    [heaviest, content],
-    [ofVisit, forVisit],
-  ] as const)
-    await DocumentRow.create({ id, kind: 'page', name: id, slug: id, content: own });
+  await inTransaction(async (transaction) => {
+    await AttributeRow.bulkCreate(rows, { transaction });
+    await AudienceRow.bulkCreate(audiences, { transaction });
+    for (const [id, own] of [
+      [heaviest, content],
+      [ofVisit, forVisit],
+    ] as const)
+      await DocumentRow.create({ id, kind: 'page', name: id, slug: id, content: own }, { transaction });
+  });
 }
 
 function heading(id: string, text: string): Node {

@@ -4,7 +4,8 @@ import { type Import, type ImportStatus, importSchema } from '../contract/import
 import { contactPageSchema } from '../contract/people.ts';
 import { all, any, not, test } from '../core/conditions/condition.ts';
 import { startApp } from '../server/app.ts';
-import { crowdedDatabase, folder, signedIn } from './crowded-database.ts';
+import { readConfiguration } from '../server/configuration.ts';
+import { crowdedDatabase, signedIn } from './crowded-database.ts';
 import { median, type Result, result } from './result.ts';
 import { sized } from './size.ts';
 
@@ -16,8 +17,8 @@ const firstBound = 1000;
 
 /** What the table of people asks of the server with a million contacts, from the request to the answer. */
 export async function tableBench(): Promise<Result[]> {
-  const { sequelize, connection, drop } = await crowdedDatabase(people);
-  const app = await startApp(sequelize, 0, folder);
+  const { url, sequelize, connection, drop } = await crowdedDatabase(people);
+  const app = await startApp(sequelize, readConfiguration({ DATABASE_URL: url, PORT: '0' }));
   const cookie = await signedIn(app.address);
   const lookup = await timed(() =>
     connection.query('SELECT * FROM contacts WHERE id = ?', [Math.round(people * 0.77)]),
@@ -68,8 +69,8 @@ export async function tableBench(): Promise<Result[]> {
 
 /** The first page right after 200,000 people were imported, before any of them is in memory. */
 async function firstLook(): Promise<Result> {
-  const { sequelize, drop } = await crowdedDatabase(0);
-  const app = await startApp(sequelize, 0, folder);
+  const { url, sequelize, drop } = await crowdedDatabase(0);
+  const app = await startApp(sequelize, readConfiguration({ DATABASE_URL: url, PORT: '0' }));
   const cookie = await signedIn(app.address);
   const ask = async <Output>(method: string, path: string, schema: z.ZodType<Output>, body?: BodyInit) => {
     const type = typeof body === 'string' ? 'application/json' : 'application/octet-stream';

@@ -11,10 +11,24 @@ export const sendRequestSchema = z
     path: ['contacts'],
   });
 
+export type SendRequest = z.infer<typeof sendRequestSchema>;
+
+/** What became of the message to one recipient; `unsure` where it may have been handed over or not. */
+export const deliveryStatuses = ['waiting', 'handing over', 'accepted', 'refused', 'unsure'] as const;
+export type DeliveryStatus = (typeof deliveryStatuses)[number];
+
+/** How far a send is; it goes on in the background until it is finished. */
 export const sendReportSchema = z.object({
   id: z.number(),
+  isFinished: z.boolean(),
+  /** The job that works it off; null once it is finished, or failed for good. */
+  job: z.number().nullable(),
+  /** How many it is for; 0 until that was found out. */
+  recipients: z.number(),
   sent: z.number(),
+  waiting: z.number(),
   refused: z.array(z.object({ email: z.string(), reason: z.string() })),
+  unsure: z.array(z.string()),
 });
 export type SendReport = z.infer<typeof sendReportSchema>;
 

@@ -12,7 +12,7 @@ await run(async () => {
   const database = own ? await startDatabase(folder) : undefined;
   if (database?.found && !(await isFree(Number(process.env.PORT ?? 4310))))
     throw new Refusal('Apple Porch is running. Stop it with Ctrl-C first, then restore the demo.');
-  const done = spawnSync(process.execPath, ['--import', 'tsx', 'server/reset-demo.ts'], {
+  const done = spawnSync(process.execPath, ['--import', 'tsx', 'server/demo/reset-demo.ts'], {
     cwd: root,
     env: { ...process.env, DATABASE_URL: process.env.DATABASE_URL || database?.url('apple_porch') || '' },
     stdio: ['ignore', 'inherit', 'inherit'],

@@ -10,6 +10,13 @@ export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const debianPackages = {
   'mariadb-server': { program: 'mariadbd', why: 'the database that Apple Porch keeps its data in' },
   chromium: { program: 'chromium', why: 'the browser that the tests drive' },
+  // A library, beside the folder of programs.
+  'galera-4': {
+    program: '../lib/galera/libgalera_smm.so',
+    why: 'what makes several databases one, in the test of a cluster',
+  },
+  'mariadb-backup': { program: 'mariadb-backup', why: 'what a database that joins a cluster is filled by' },
+  socat: { program: 'socat', why: 'the way from one database of a cluster to another' },
 };
 
 /** The full path of a program, also where the PATH of an ordinary user leaves out the system folders. */

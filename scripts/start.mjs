@@ -1,15 +1,23 @@
 import { join } from 'node:path';
+import { parseArgs } from 'node:util';
 import { isFree, keepDatabase } from './database.mjs';
 import { Refusal, run, say } from './say.mjs';
-import { startServer, watchSources } from './server-process.mjs';
+import { startServer, startServers, watchSources } from './server-process.mjs';
 import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
 
-const dev = process.argv.includes('--dev');
+const { values: options } = parseArgs({
+  options: { dev: { type: 'boolean' }, servers: { type: 'string', default: '1' } },
+});
+const dev = options.dev === true;
+const count = Number(options.servers);
 
 await run(async () => {
   const port = Number(process.env.PORT ?? 4310);
   if (!Number.isInteger(port) || port < 1 || port > 65_535)
     throw new Refusal(`PORT must be a number from 1 to 65535; it is “${process.env.PORT}”.`);
+  if (!Number.isInteger(count) || count < 1 || count > 64)
+    throw new Refusal(`--servers must be a number from 1 to 64; it is “${options.servers}”.`);
+  if (dev && count > 1) throw new Refusal('--dev is for one server; leave out --servers.');
   if (!(await isFree(port)))
     throw new Refusal(
       `Port ${port} is in use. Stop what uses it, or choose another: PORT=${port === 65_535 ? 4311 : port + 1} npm start`,
@@ -45,10 +53,10 @@ await run(async () => {
     NODE_ENV: dev ? 'development' : 'production',
   };
   try {
-    let server = await startServer({ env });
+    let server = count > 1 ? await startServers({ env, count }) : await startServer({ env });
     stops.push(() => server.stop());
     const { address, demo, site } = server.ready;
-    say(`\nApple Porch is ready:  ${address}`);
+    say(`\nApple Porch is ready:  ${address}${count > 1 ? `  (${count} servers)` : ''}`);
     if (demo) say(`Demo sign-in:          ${demo.email}  /  ${demo.password}`);
     say(`The live site:         ${site}\n\nCtrl-C stops it.`);
     if (dev) {

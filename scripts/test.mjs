@@ -2,7 +2,7 @@
 // --quick: types, lint, the tests of core, server and studio, and one story in the browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { parseArgs } from 'node:util';
 import { freePort, startDatabase } from './database.mjs';
 import { run, say } from './say.mjs';
@@ -18,6 +18,9 @@ const isQuick = options.quick === true;
 /** What ran and how it ended. */
 const totals = { passed: 0, failed: 0, skipped: 0 };
 
+/** What failed, by name with the first line of why: told again at the end, where the last lines of a log still have it. */
+const failures = [];
+
 function step(name, command, args, env = {}) {
   say(`\n— ${name}`);
   const done = spawnSync(process.execPath, [join('node_modules', command), ...args], {
@@ -30,7 +33,10 @@ function step(name, command, args, env = {}) {
 
 function check(name, command, args, env) {
   if (step(name, command, args, env)) totals.passed++;
-  else totals.failed++;
+  else {
+    totals.failed++;
+    failures.push(name);
+  }
 }
 
 /** Runs a test runner and adds what its JSON report counts; a run without a report counts as one failure. */
@@ -38,17 +44,34 @@ function tests(name, command, args, report, read, env) {
   rmSync(report, { force: true });
   const green = step(name, command, args, env);
   const counted = existsSync(report) ? read(JSON.parse(readFileSync(report, 'utf8'))) : undefined;
-  if (counted) for (const key of Object.keys(totals)) totals[key] += counted[key];
-  if (!counted || (!green && counted.failed === 0)) totals.failed++;
+  if (counted) {
+    for (const key of Object.keys(totals)) totals[key] += counted[key];
+    failures.push(...counted.failures);
+  }
+  if (!counted || (!green && counted.failed === 0)) {
+    totals.failed++;
+    failures.push(`${name}: ${counted ? 'ended with an error outside its tests' : 'wrote no report'}`);
+  }
 }
 
-/** The names of the browser tests that passed at a later try only. */
-function flakyOf({ suites }) {
+const firstLine = (text) => text?.split('\n').find((line) => line.trim() !== '') ?? '';
+
+/** What failed in a report of the unit and server tests: tests, and files that could not be loaded. */
+const unitFailures = ({ testResults }) =>
+  testResults.flatMap(({ name, status, message, assertionResults }) => {
+    const file = relative(root, name);
+    const failed = assertionResults.filter((test) => test.status === 'failed');
+    if (status === 'failed' && assertionResults.length === 0) return [`${file}: ${firstLine(message)}`];
+    return failed.map((test) => `${file}: ${test.fullName}: ${firstLine(test.failureMessages[0])}`);
+  });
+
+/** The browser tests that ended as `status`, by file and title. */
+function browserTests({ suites }, status) {
   return suites.flatMap((suite) => [
     ...(suite.specs ?? [])
-      .filter(({ tests }) => tests.some(({ status }) => status === 'flaky'))
+      .filter(({ tests }) => tests.some((test) => test.status === status))
       .map(({ title }) => `${suite.file}: ${title}`),
-    ...flakyOf({ suites: suite.suites ?? [] }),
+    ...browserTests({ suites: suite.suites ?? [] }, status),
   ]);
 }
 
@@ -81,6 +104,7 @@ await run(async () => {
           report.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0)
             .length,
         skipped: report.numPendingTests + report.numTodoTests,
+        failures: unitFailures(report),
       }),
       { TEST_DATABASE_SERVER: database.url('').slice(0, -1) },
     );
@@ -110,10 +134,17 @@ await run(async () => {
         ['test', ...(isQuick ? ['01-story'] : [])],
         browserReport,
         (report) => {
-          const late = flakyOf(report).filter((name) => !mayNeedTwo.has(name));
-          for (const name of late) say(`PASSED AT ITS SECOND TRY ONLY, which counts as failed: ${name}`);
+          const late = browserTests(report, 'flaky').filter((name) => !mayNeedTwo.has(name));
           const { expected, flaky, unexpected, skipped } = report.stats;
-          return { passed: expected + flaky - late.length, failed: unexpected + late.length, skipped };
+          return {
+            passed: expected + flaky - late.length,
+            failed: unexpected + late.length,
+            skipped,
+            failures: [
+              ...browserTests(report, 'unexpected'),
+              ...late.map((name) => `${name}: passed at its second try only, which counts as failed`),
+            ],
+          };
         },
         {
           BASE_URL: server.ready.address,
@@ -128,6 +159,7 @@ await run(async () => {
     await database.stop();
   }
   const skipped = totals.skipped > 0 ? `, ${totals.skipped} skipped` : '';
+  for (const failure of failures) say(`FAILED: ${failure}`);
   say(`\n${totals.passed} passed, ${totals.failed} failed${skipped}`);
   if (totals.failed > 0) process.exit(1);
 });

@@ -4,56 +4,79 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express, { type NextFunction, type Request, type Response } from 'express';
+import express, { type NextFunction, type Request, type Response, Router } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
-import pino from 'pino';
 import type { Sequelize } from 'sequelize';
+import { z } from 'zod';
 import type { Viewer } from '../core/attributes/viewer.ts';
-import { demoPictures } from '../demo/scenario.ts';
-import { apiRouter } from './http/api.ts';
+import { demoAccount, demoPictures, demoSiteAccounts, demoSitePassword } from '../demo/scenario.ts';
+import { Audiences } from './audiences/audiences.ts';
+import { audiencesRouter } from './audiences/routes.ts';
+import { Collections } from './collections/collections.ts';
+import { collectionsRouter, itemsRouter, libraryRouter } from './collections/routes.ts';
+import { itemsNamed } from './collections/rows.ts';
+import type { Configuration } from './configuration.ts';
+import { tiesOfContacts } from './contact-ties.ts';
+import { Crm } from './crm/crm.ts';
+import { crmRouter } from './crm/routes.ts';
+import { startForeignSite } from './demo/other-site.ts';
+import { Documents } from './documents/documents.ts';
+import { exportedFace } from './documents/exported-face.ts';
+import { MarkupThread } from './documents/markup-thread.ts';
+import { Presence } from './documents/presence.ts';
+import { documentsRouter, filesRouter } from './documents/routes.ts';
+import { pageAt } from './documents/rows.ts';
+import { readDrafts } from './drafted.ts';
+import { ApiKeys } from './embed/api-keys.ts';
+import { decideRouter, frameRouter } from './embed/decide.ts';
+import { InstallationCheck } from './embed/installation.ts';
+import { embeddingRouter, keysRouter } from './embed/routes.ts';
+import { changeStream } from './http/change-stream.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
+import { healthRouter } from './http/health.ts';
 import { knownHostsOnly } from './http/hosts.ts';
 import { jsonBody } from './http/json-body.ts';
-import { sessionRouter } from './http/session.ts';
-import { MarkupThread } from './jobs/markup-thread.ts';
-import { ReleaseThread } from './jobs/release-thread.ts';
+import { SharedCounts } from './http/limits.ts';
+import { Metrics } from './http/metrics.ts';
+import { Outside } from './http/outside.ts';
+import { positionInCookie, positionInHeader } from './http/positions.ts';
+import { openLog, requestLog } from './http/request-log.ts';
+import { BulkChanges } from './imports/bulk-changes.ts';
+import { ImportWorker } from './imports/import-work.ts';
+import { Imports } from './imports/imports.ts';
+import { bulkChangesRouter, importsRouter } from './imports/routes.ts';
+import { mailboxRouter, sendsRouter } from './mail/routes.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
-import { Outside } from './outside.ts';
+import { Attributes } from './people/attributes.ts';
+import { ContactEdits } from './people/contact-edits.ts';
+import { Contacts } from './people/contacts.ts';
+import { StatedFacts } from './people/facts.ts';
+import { People } from './people/people.ts';
+import { attributesRouter, contactsRouter, factsRouter, setAsideRouter } from './people/routes.ts';
 import { Refusal } from './refusal.ts';
-import { instanceSecret, isDemo } from './services/accounts.ts';
-import { ApiKeys } from './services/api-keys.ts';
-import { Attributes } from './services/attributes.ts';
-import { Audiences } from './services/audiences.ts';
-import { BulkChanges } from './services/bulk-changes.ts';
-import { Collections } from './services/collections.ts';
-import { ContactEdits } from './services/contact-edits.ts';
-import { Contacts } from './services/contacts.ts';
-import { Crm } from './services/crm.ts';
-import { Documents } from './services/documents.ts';
-import { Drafts } from './services/drafts.ts';
-import { exportedFace } from './services/exported-face.ts';
-import { StatedFacts } from './services/facts.ts';
-import { Imports } from './services/imports.ts';
-import { InstallationCheck } from './services/installation.ts';
-import { People } from './services/people.ts';
-import { Presence } from './services/presence.ts';
-import { Releases } from './services/releases.ts';
-import { Settings } from './services/settings.ts';
-import { SealedAnswers } from './site/answers.ts';
-import { decideRouter, frameRouter } from './site/decide.ts';
+import { ReleaseThread } from './releases/release-thread.ts';
+import { Releases } from './releases/releases.ts';
+import { releasesRouter, settingsRouter } from './releases/routes.ts';
+import { Settings } from './releases/settings.ts';
 import { ItemViews } from './site/item-views.ts';
-import { KnownTokens } from './site/known.ts';
-import { LiveSite } from './site/live.ts';
 import { siteTroubles } from './site/own-pages.ts';
 import { siteRouter } from './site/router.ts';
-import { readVisitor, signedInCookie } from './site/visitor.ts';
+import { Drafts } from './snapshots/drafts.ts';
+import { LiveSite } from './snapshots/live.ts';
 import { CrmStandIn } from './standins/crm.ts';
-import { ForeignSite } from './standins/foreign-site.ts';
+import type { ForeignSite } from './standins/foreign-site.ts';
 import { MailServer } from './standins/mail-server.ts';
-import { answers } from './store/reach.ts';
+import { ChangeLog } from './store/change-log.ts';
 import { Sessions, sessionLasts } from './store/sessions.ts';
+import { instanceSecret, isDemo, teamNames } from './team/accounts.ts';
+import { sessionRouter } from './team/session.ts';
+import { SealedAnswers } from './visitors/answers.ts';
+import { KnownTokens } from './visitors/known.ts';
+import { readVisitor, signedInCookie } from './visitors/visitor.ts';
+import { JobQueue } from './work/queue.ts';
+import { jobsRouter } from './work/routes.ts';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
@@ -63,92 +86,114 @@ export interface RunningApp {
   readonly live: LiveSite;
   readonly drafts: Drafts;
   readonly people: People;
+  readonly queue: JobQueue;
   readonly crmStandIn: CrmStandIn | undefined;
   readonly foreignSite: ForeignSite | undefined;
   stop(): Promise<void>;
 }
 
-/**
- * Starts everything that one instance serves: the studio with its API, the live site, and the mail stand-in.
- *
- * @param port 0 for a free one
- * @param data the folder for files that are not in the database
- * @param dev serves the web application through Vite, with hot reload
- */
-export async function startApp(
-  sequelize: Sequelize,
-  port: number,
-  data: string,
-  dev = false,
-): Promise<RunningApp> {
-  const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' });
+/** Starts everything that one server does: the studio with its API, the live site, work in the background, stand-ins. */
+export async function startApp(sequelize: Sequelize, configuration: Configuration): Promise<RunningApp> {
+  const { PORT: port, HOST: host, PUBLIC_URL, TRUST_PROXY, ROLE, APPLE_PORCH_DEV: dev } = configuration;
+  const logger = openLog(configuration.LOG_LEVEL);
   const app = express();
-  const { server, serve } = await listen(port);
-  const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const { server, serve } = await listen(port, host);
+  const own = `http://${localName(host)}:${(server.address() as AddressInfo).port}`;
+  const address = PUBLIC_URL ?? own;
 
   const secret = await instanceSecret(() => randomBytes(32).toString('hex'));
   const demo = await isDemo();
-  const drafts = new Drafts();
+  const log = await ChangeLog.open(sequelize);
+  const queue = new JobQueue(log);
+  const counts = new SharedCounts(sequelize);
+  const presence = new Presence(sequelize);
+  await clearByTheHour(queue, [() => counts.clear(), () => presence.clear()]);
+  const drafts = new Drafts(log, readDrafts);
   const attributeCount = (await drafts.snapshot()).attributes.length;
-  const people = await People.open(sequelize, attributeCount, Number(process.env.CONTACT_MEMORY_MB ?? 2048));
-  const views = new ItemViews(sequelize);
+  const people = await People.open(sequelize, log, attributeCount, configuration.CONTACT_MEMORY_MB);
+  const views = new ItemViews(sequelize, log);
   await views.load();
   const live = new LiveSite(address, views.counts);
-  const pictures = demoPictures;
+  const pictures = demo ? demoPictures : [];
   const hasPicture = (name: string) => pictures.some((picture) => picture.name === name);
   const comparing = new ReleaseThread();
-  const releases = new Releases(drafts, live, people, views.counts, hasPicture, comparing);
-  await releases.load((release, error) => log.error({ err: error, release }, 'a release can’t be shown'));
-  const mailServer = new MailServer();
-  const smtpPort = await mailServer.start();
+  const releases = new Releases(
+    drafts,
+    live,
+    people,
+    views.counts,
+    hasPicture,
+    comparing,
+    log,
+    (release, error) => logger.error({ err: error, release }, 'a release can’t be shown'),
+  );
+  await releases.load();
+  const mailServer = configuration.SMTP_URL === undefined ? new MailServer() : undefined;
+  const smtp = configuration.SMTP_URL ?? `smtp://127.0.0.1:${await mailServer?.start()}?ignoreTLS=true`;
+  const metrics = new Metrics({
+    jobs: () => queue.counts(),
+    contacts: () => people.asks.total(),
+    position: () => log.position,
+    release: () => live.current?.release ?? 0,
+  });
   const tokens = new UnsubscribeTokens(secret);
   const known = new KnownTokens(secret);
-  const site = { live, people, tokens, known, answers: new SealedAnswers(secret), views, demo };
-  const imports = new Imports(sequelize, people, drafts, join(data, 'imports'));
-  await imports.settle();
+  const site = {
+    live,
+    people,
+    tokens,
+    known,
+    answers: new SealedAnswers(secret),
+    views,
+    counts,
+    metrics,
+    trying: demo ? { people: demoSiteAccounts, password: demoSitePassword } : undefined,
+  };
+  const importWorker = new ImportWorker(sequelize, log, drafts);
+  const imports = new Imports(sequelize, queue, drafts, importWorker);
   const crmStandIn = demo ? new CrmStandIn(Date.now()) : undefined;
-  const mayBePrivate = new Set(wordsOf(process.env.PRIVATE_HOSTS));
-  if (demo) mayBePrivate.add(new URL(address).host);
+  await crmStandIn?.follow(log);
+  const mayBePrivate = new Set(configuration.PRIVATE_HOSTS);
+  if (demo) mayBePrivate.add(new URL(own).host);
   const outside = new Outside(mayBePrivate);
-  const crm = new Crm(sequelize, people, drafts, crmStandIn, `${address}/stand-ins/crm`, outside);
-  const apiKeys = new ApiKeys();
+  const crm = new Crm(sequelize, queue, drafts, crmStandIn, `${own}/stand-ins/crm`, outside);
+  const apiKeys = new ApiKeys(log);
   const foreign = demo ? await startForeignSite(port, address, live, apiKeys) : undefined;
   // What the demo brings along stands on this machine.
   if (foreign) mayBePrivate.add(new URL(foreign.origin).host);
-  crm.start();
+  await crm.start();
   const markup = new MarkupThread();
   const contacts = new Contacts(people, drafts);
-  const sessions = new Sessions(sequelize);
-  const services = {
-    contacts,
-    contactEdits: new ContactEdits(people, drafts, contacts, live, imports, sessions),
-    bulkChanges: new BulkChanges(drafts, contacts, imports),
-    imports,
-    drafts,
-    crm,
-    crmStandIn,
-    attributes: new Attributes(sequelize, people, drafts),
-    audiences: new Audiences(people, drafts, live),
-    facts: new StatedFacts(people, drafts),
-    collections: new Collections(drafts),
-    presence: new Presence(),
-    documents: new Documents(people, drafts, markup),
-    apiKeys,
-    installation: new InstallationCheck(live, apiKeys, outside, markup),
-    settings: new Settings(drafts),
-    exportFace: async (id: string, viewer: Viewer) =>
-      exportedFace(await drafts.snapshot(), id, viewer, root, address, views.counts),
-    foreignSite: foreign?.origin,
-    views: views.counts,
-    releases,
-    sending: new Sending(people, live, tokens, known, address, smtpPort),
-    pictures,
-  };
+  const sessions = new Sessions(sequelize, log);
+  const contactEdits = new ContactEdits(people, drafts, contacts, live, tiesOfContacts(imports), sessions);
+  const bulkChanges = new BulkChanges(drafts, contacts, imports);
+  const attributes = new Attributes(sequelize, people, drafts);
+  const audiences = new Audiences(people, drafts, live);
+  const collections = new Collections(drafts, pageAt);
+  const documents = new Documents(people, drafts, markup);
+  const installation = new InstallationCheck(live, apiKeys, outside, markup);
+  const sending = new Sending(
+    people,
+    live,
+    queue,
+    (release) => releases.stored(release),
+    { tokens, known, origin: address },
+    smtp,
+  );
+  const exportFace = async (id: string, viewer: Viewer) =>
+    exportedFace(await drafts.snapshot(), id, viewer, root, address, views.counts);
 
   // The first question is then as quick as the next.
-  await services.audiences.list();
+  await audiences.list();
   app.disable('x-powered-by');
-  app.use(knownHostsOnly(address, wordsOf(process.env.PUBLIC_ORIGINS)));
+  app.set('trust proxy', TRUST_PROXY);
+  app.use(requestLog(logger), metrics.watch());
+  // Whatever watches over servers asks each by its own address.
+  app.use(
+    '/health',
+    healthRouter(sequelize, () => live.current?.release),
+  );
+  app.use(knownHostsOnly(own, [address, ...configuration.PUBLIC_ORIGINS]));
   app.use(securityHeaders(dev));
   const cookies = (name: string, path: string) =>
     session({
@@ -157,15 +202,19 @@ export async function startApp(
       store: sessions,
       resave: false,
       saveUninitialized: false,
-      cookie: { path, httpOnly: true, sameSite: 'lax', maxAge: sessionLasts },
+      cookie: { path, httpOnly: true, sameSite: 'lax', secure: 'auto', maxAge: sessionLasts },
     });
 
+  app.get('/metrics', metrics.answer(configuration.METRICS_TOKEN));
+  // A server for the background has nobody to talk to but what watches over it.
+  if (ROLE === 'work') app.use(nothingHere);
   app.use(
     '/site',
+    positionInCookie(log),
     readVisitor(secret, sessions, cookies(signedInCookie, '/site')),
     siteRouter(site, address),
   );
-  app.use('/site', siteTroubles(site, log));
+  app.use('/site', siteTroubles(site, logger));
   app.use(
     '/pictures',
     // Mail programs show these on pages of their own.
@@ -180,13 +229,6 @@ export async function startApp(
   );
   app.use('/embed/frame', frameRouter(site, apiKeys));
   app.use('/v1', decideRouter(site, apiKeys, address));
-  app.get('/health', async (_request, response) => {
-    const reachable = await answers(sequelize);
-    response
-      .status(reachable ? 200 : 503)
-      .set('Cache-Control', 'no-store')
-      .json({ database: reachable ? 'reachable' : 'unreachable', release: live.current?.release ?? null });
-  });
   if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
   app.use('/site-assets/fonts', ...fontFolders());
   app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
@@ -196,42 +238,80 @@ export async function startApp(
     response.status(204).set('Cache-Control', 'public, max-age=86400').end();
   });
   // None of these is a screen of the studio, which every other address is.
-  app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins'], nothingHere);
+  app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins', '/health'], nothingHere);
 
-  app.use('/api', cookies('porch_studio', '/'), sameOriginOnly, (_request, response, next) => {
-    response.set('Cache-Control', 'no-store');
-    next();
-  });
-  app.use('/api/session', ...jsonBody('10kb'), sessionRouter(demo));
+  app.use(
+    '/api',
+    positionInHeader(log),
+    cookies('porch_studio', '/'),
+    sameOriginOnly,
+    (_request, response, next) => {
+      response.set('Cache-Control', 'no-store');
+      next();
+    },
+  );
+  app.use('/api/session', ...jsonBody('10kb'), sessionRouter(demo ? demoAccount : undefined, counts));
   // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
   app.use('/api', signedInOnly);
   app.use(['/api/documents', '/api/collections'], ...jsonBody('25mb'));
   app.use('/api', ...jsonBody('2mb'));
-  app.use('/api', apiRouter(services));
+  app.get('/api/changes', changeStream(log));
+  const api = Router();
+  api.use('/attributes', attributesRouter(attributes, contacts, drafts, itemsNamed));
+  api.use('/set-aside', setAsideRouter());
+  api.use('/contacts/changes', bulkChangesRouter(bulkChanges));
+  api.use('/contacts', contactsRouter(contacts, contactEdits));
+  api.use('/facts', factsRouter(new StatedFacts(people, drafts)));
+  api.use('/imports', importsRouter(imports));
+  api.use('/crm', crmRouter(crm, crmStandIn));
+  api.use('/audiences', audiencesRouter(audiences));
+  api.use('/documents', documentsRouter(documents, presence, exportFace));
+  api.use('/files', filesRouter());
+  api.get('/pictures', (_request, response) => {
+    response.json(pictures);
+  });
+  api.use('/collections', collectionsRouter(collections));
+  api.use('/items', itemsRouter(collections));
+  api.use('/library', libraryRouter(drafts, views.counts));
+  api.use('/releases', releasesRouter(releases));
+  api.use('/settings', settingsRouter(new Settings(drafts), drafts));
+  api.use('/api-keys', keysRouter(apiKeys));
+  api.use('/', embeddingRouter(releases, installation, foreign?.origin));
+  api.use('/sends', sendsRouter(sending));
+  api.use('/mailbox', mailboxRouter());
+  api.get('/team', async (_request, response) => {
+    response.json(await teamNames());
+  });
+  api.use('/jobs', jobsRouter(queue));
+  app.use('/api', api);
   app.use('/api', nothingHere);
 
   const closeWeb = dev ? await serveWebForDevelopment(app) : serveWeb(app);
-  app.use(answerErrors(log));
+  app.use(answerErrors(logger));
   serve(app);
+  log.start();
+  if (ROLE !== 'web') queue.start();
 
   return {
-    address,
+    address: own,
     demo,
     live,
     drafts,
     people,
+    queue,
     crmStandIn,
     foreignSite: foreign,
     async stop() {
+      await log.stop();
       sessions.stop();
-      await crm.stop();
+      await queue.stop();
       server.closeAllConnections();
       await new Promise<void>((resolve) => server.close(() => resolve()));
       await closeWeb();
       await foreign?.stop();
       await views.write();
-      await mailServer.stop();
-      await imports.stop();
+      await mailServer?.stop();
+      await importWorker.stop();
       await markup.stop();
       await comparing.stop();
       await people.asks.stop();
@@ -240,13 +320,38 @@ export async function startApp(
   };
 }
 
-/** What a setting lists, with commas between. */
-function wordsOf(setting: string | undefined): string[] {
-  return (setting ?? '').split(',').flatMap((word) => word.trim() || []);
+/** Has what is over removed once an hour, by one of all servers. */
+async function clearByTheHour(queue: JobQueue, clearing: readonly (() => Promise<void>)[]): Promise<void> {
+  const kind = 'clear';
+  queue.handle({
+    kind,
+    payload: z.null(),
+    tries: 1,
+    async run() {
+      for (const clear of clearing) await clear();
+      await queue.forget(30 * 24 * 3_600_000);
+    },
+  });
+  await queue.add({
+    kind,
+    title: 'Clean up expired data',
+    payload: null,
+    key: kind,
+    every: 3600,
+  });
+}
+
+/** How a server that listens at an address is reached on its own machine. */
+function localName(host: string): string {
+  if (host === '0.0.0.0' || host === '::') return '127.0.0.1';
+  return host.includes(':') ? `[${host}]` : host;
 }
 
 /** A server that listens already; requests that come before there is anything to serve them wait until there is. */
-async function listen(port: number): Promise<{ server: Server; serve: (by: RequestListener) => void }> {
+async function listen(
+  port: number,
+  host: string,
+): Promise<{ server: Server; serve: (by: RequestListener) => void }> {
   const waiting: Parameters<RequestListener>[] = [];
   const hold: RequestListener = (...request) => waiting.push(request);
   const server = createServer(hold);
@@ -254,7 +359,7 @@ async function listen(port: number): Promise<{ server: Server; serve: (by: Reque
   server.keepAliveTimeout = 75_000;
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject);
-    server.listen(port, '127.0.0.1', () => {
+    server.listen(port, host, () => {
       server.off('error', reject);
       resolve();
     });
@@ -267,28 +372,6 @@ async function listen(port: number): Promise<{ server: Server; serve: (by: Reque
       for (const request of waiting.splice(0)) by(...request);
     },
   };
-}
-
-/** The demo's other site, beside the port of the first where that is free, with keys made anew at each start. */
-async function startForeignSite(
-  port: number,
-  porch: string,
-  live: LiveSite,
-  keys: ApiKeys,
-): Promise<ForeignSite> {
-  const named = (name: string) =>
-    live.current?.compiled.slotKeys().find(({ slot }) => slot === name)?.key ?? `home/${name}`;
-  const slots = { offer: named('Offer card'), banner: named('Welcome banner') };
-  const foreign = await ForeignSite.start(port === 0 ? 0 : port + 1, slots).catch(() =>
-    ForeignSite.start(0, slots),
-  );
-  const key = () => randomBytes(18).toString('base64url');
-  const [browserKey, serverKey] = [`porch-browser-${key()}`, `porch-server-${key()}`];
-  const name = 'The Ashwold Lens Shop';
-  await keys.keep({ id: 'demo-browser', name, origins: [foreign.origin], isSecret: false }, browserKey);
-  await keys.keep({ id: 'demo-server', name: `${name}, its server`, origins: [], isSecret: true }, serverKey);
-  foreign.of = { porch, browserKey, serverKey };
-  return foreign;
 }
 
 function securityHeaders(dev: boolean) {

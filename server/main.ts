@@ -1,23 +1,15 @@
 import { demoAccount } from '../demo/scenario.ts';
 import { startApp } from './app.ts';
-import { loadDemoWhenEmpty } from './services/demo.ts';
-import { openDatabase } from './store/database.ts';
-
-const url = process.env.DATABASE_URL;
-if (!url) {
-  process.stderr.write('DATABASE_URL is not set. Start with npm start.\n');
-  process.exit(1);
-}
+import { readConfiguration, WrongConfiguration } from './configuration.ts';
+import { loadDemoWhenEmpty } from './demo/demo.ts';
+import { onlyOne } from './store/database.ts';
+import { openDatabase } from './tables.ts';
 
 try {
-  const sequelize = await openDatabase(url);
-  await loadDemoWhenEmpty(Date.now());
-  const app = await startApp(
-    sequelize,
-    Number(process.env.PORT ?? 4310),
-    process.env.APPLE_PORCH_DATA ?? '.data',
-    process.env.APPLE_PORCH_DEV === '1',
-  );
+  const configuration = readConfiguration(process.env);
+  const sequelize = await openDatabase(configuration.DATABASE_URL);
+  if (configuration.DEMO) await onlyOne(sequelize, () => loadDemoWhenEmpty(Date.now()));
+  const app = await startApp(sequelize, configuration);
   // Nothing that nobody waits for may end the server with all that others are doing.
   process.on('unhandledRejection', (error) => {
     process.stderr.write(`Something failed that nobody waited for: ${explain(error)}\n`);
@@ -40,6 +32,7 @@ try {
 }
 
 function explain(error: unknown): string {
+  if (error instanceof WrongConfiguration) return error.message;
   const cause = error instanceof Error && 'original' in error ? error.original : error;
   const message = cause instanceof Error ? cause.message : String(cause);
   if (/ECONNREFUSED|ETIMEDOUT|ENOTFOUND/.test(message))

@@ -44,14 +44,18 @@ function processesOf(path: string): number[] {
     });
 }
 
+/** Those of the processes that are servers. */
+const serversOf = (path: string) =>
+  processesOf(path).filter((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('server/main.ts'));
+
 interface Started {
   child: ChildProcess;
   output: () => string;
   ended: Promise<number | null>;
 }
 
-function start(): Started {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+function start(...options: string[]): Started {
+  const child = spawn(process.execPath, ['scripts/start.mjs', ...options], {
     env: { ...process.env, PORT: String(port), APPLE_PORCH_DATA: folder, DATABASE_URL: '' },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
@@ -75,6 +79,12 @@ async function ready(process: Started): Promise<void> {
 }
 
 const site = async () => (await fetch(`http://127.0.0.1:${port}/site/`)).text();
+
+/** As {@link site}, asked once more by somebody whose request had just been given to a server that died. */
+async function siteAgain(): Promise<string> {
+  const ask = () => fetch(`http://127.0.0.1:${port}/site/`, { signal: AbortSignal.timeout(10_000) });
+  return (await ask().catch(ask)).text();
+}
 
 /** What the first request is answered that finds somebody listening. */
 async function firstAnswer(): Promise<string> {
@@ -128,4 +138,24 @@ it('starts, refuses a taken port, stops cleanly, and recovers after kill -9 of e
   fifth.child.kill('SIGINT');
   expect(await fifth.ended).toBe(0);
   expect(processesOf(folder)).toEqual([]);
-}, 120_000);
+});
+
+it('runs several servers behind one port, and starts one again that was killed', async () => {
+  const all = start('--servers', '3');
+  await ready(all);
+  expect(serversOf(folder)).toHaveLength(3);
+  const [victim = 0] = serversOf(folder);
+  process.kill(victim, 'SIGKILL');
+  for (let request = 0; request < 20; request++) expect(await siteAgain()).toContain('Come and look up');
+  for (let tries = 0; tries < 300 && !all.output().includes('started again'); tries++) await wait(100);
+  for (let tries = 0; tries < 300 && serversOf(folder).length < 3; tries++) await wait(100);
+  expect(serversOf(folder)).toHaveLength(3);
+  expect(serversOf(folder)).not.toContain(victim);
+  all.child.kill('SIGTERM');
+  expect(await all.ended).toBe(0);
+  expect(processesOf(folder)).toEqual([]);
+
+  const none = start('--servers', 'three');
+  expect(await none.ended).toBe(1);
+  expect(none.output()).toContain('--servers must be a number from 1 to 64; it is “three”');
+});

@@ -8,13 +8,13 @@ import { channelOf, type Document, slotsOf } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
 import { conditionFindings } from './condition-findings.ts';
 import { describeFaces, type FaceDescription } from './describe.ts';
+import { type Limit, notProvedWithin, OutOfWork, Work } from './diagrams/work.ts';
 import { type Draft, documentContext } from './document-context.ts';
 import { documentDrafts, worded } from './document-findings.ts';
 import { TooManyValues } from './domains/domain.ts';
 import { type Face, facesOf, slotDiagrams } from './faces.ts';
 import { type ConditionFinding, type DocumentFinding, type Names, sayInstant } from './finding.ts';
 import { type Overlap, overlapsOf } from './overlaps.ts';
-import { type Limit, notProvedWithin, OutOfWork, Work } from './work.ts';
 import { World, type WorldOf } from './world.ts';
 
 /** A finding, and whether it is only so because of what was stated about the contacts. */

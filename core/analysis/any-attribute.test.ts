@@ -8,10 +8,11 @@ import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, not, test } from '../conditions/condition.ts';
 import { compile } from '../conditions/evaluate.ts';
 import { Decider } from '../deciding/decide.ts';
+import { faceKey } from '../deciding/visibility.ts';
 import type { Document } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
-import { always, isOutcome, never } from './diagrams.ts';
-import { faceKey, facesOf } from './faces.ts';
+import { always, isOutcome, never } from './diagrams/diagrams.ts';
+import { facesOf } from './faces.ts';
 import { nearest } from './nearest.ts';
 import { World } from './world.ts';
 

@@ -1,6 +1,6 @@
+import { dequal } from 'dequal';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { same } from '../deciding/changes.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { type Channel, type Content, channelOf, type Document, slotsOf } from '../documents/document.ts';
 import { audiencesOfDocument } from '../documents/uses.ts';
@@ -175,7 +175,7 @@ function sameForEverybody(
   is: Document | undefined,
   changed: ReadonlySet<string>,
 ): boolean {
-  if (!was || !is || !same(was, is)) return false;
+  if (!was || !is || !dequal(was, is)) return false;
   return ![...audiencesOfDocument(is)].some((audience) => changed.has(audience));
 }
 

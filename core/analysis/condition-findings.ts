@@ -2,7 +2,8 @@ import { choiceLabel } from '../attributes/attribute.ts';
 import { all, type Condition, not, type Test } from '../conditions/condition.ts';
 import { partAt, replaceAt, withoutPart } from '../conditions/regroup.ts';
 import { type Demand, demandsOf, sayContradiction, smallestContradiction } from './contradiction.ts';
-import { always, type Diagram, never } from './diagrams.ts';
+import { always, type Diagram, never } from './diagrams/diagrams.ts';
+import { notProvedWithin } from './diagrams/work.ts';
 import {
   type ConditionFinding,
   type ConditionRepair,
@@ -18,7 +19,6 @@ import { endOf } from './moments.ts';
 import { againstOthers, type Comparing } from './other-audiences.ts';
 import { someViewers } from './search.ts';
 import { closedAt, opensAt, overMidnight, testsIn } from './windows.ts';
-import { notProvedWithin } from './work.ts';
 import type { World } from './world.ts';
 
 /** A repair that has still to be tried. */

@@ -5,7 +5,7 @@ import { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, not, test } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
 import { demandsOf, smallestContradiction } from './contradiction.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
 import { World } from './world.ts';
 
 const few = attributes

@@ -1,6 +1,6 @@
 import { choiceLabel } from '../attributes/attribute.ts';
 import type { Condition, Test } from '../conditions/condition.ts';
-import { type Diagram, never } from './diagrams.ts';
+import { type Diagram, never } from './diagrams/diagrams.ts';
 import { either, listed, type Names, quoteAudience, quotePart } from './finding.ts';
 import type { World } from './world.ts';
 

@@ -1,7 +1,7 @@
 import { everyoneElse } from '../deciding/decide.ts';
+import { hidden } from '../deciding/visibility.ts';
 import type { Slot } from '../documents/document.ts';
-import { type Diagram, never } from './diagrams.ts';
-import { hidden } from './faces.ts';
+import { type Diagram, never } from './diagrams/diagrams.ts';
 import type { World } from './world.ts';
 
 export interface FaceDescription {

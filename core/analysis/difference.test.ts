@@ -6,11 +6,11 @@ import type { Viewer } from '../attributes/viewer.ts';
 import { type Condition, test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import type { Snapshot } from '../deciding/release.ts';
+import { faceKey, visibilityOf } from '../deciding/visibility.ts';
 import type { Node, Slot } from '../documents/document.ts';
 import { updateSlot } from '../documents/edit.ts';
 import { words } from '../documents/text.ts';
 import { differenceOf, pair } from './difference.ts';
-import { faceKey, visibilityOf } from './faces.ts';
 
 const demo: Snapshot = {
   settings: demoSettings,

@@ -1,9 +1,9 @@
+import { stringify } from 'safe-stable-stringify';
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
 import type { Condition } from '../conditions/condition.ts';
-import { canonical } from '../deciding/changes.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
@@ -131,7 +131,7 @@ function partsThatDiffer(
   const parts: DocumentPart[] = documentParts.filter((part) =>
     part === 'site'
       ? siteAround(was, before) !== siteAround(is, after)
-      : canonical(said[part](was)) !== canonical(said[part](is)),
+      : stringify(said[part](was)) !== stringify(said[part](is)),
   );
   return parts.length > 0 ? parts : ['content'];
 }
@@ -144,7 +144,7 @@ function titleOf({ kind, name, slug, content }: Document): string {
 /** What the settings put on a page or email, the menu aside, which is looked at by itself. */
 export function siteAround({ kind }: Document, { settings }: Snapshot): string {
   const { name, postalAddress, locale, zone } = settings;
-  return canonical([
+  return stringify([
     name,
     postalAddress,
     locale,
@@ -254,7 +254,7 @@ function seenIn(
 ): (choices: readonly number[] | undefined) => string {
   if (!document || !snapshot) return () => '';
   const { slug, content, kind } = document;
-  const frame = canonical([
+  const frame = stringify([
     siteAround(document, snapshot),
     kind,
     titleOf(document),
@@ -269,7 +269,7 @@ function seenIn(
     }
     if (node.kind === 'section' || node.kind === 'links') {
       const { id: _id, children, name: _name, ...rest } = node;
-      return `${canonical(rest)}[${sayAll(children, choices)}]`;
+      return `${stringify(rest)}[${sayAll(children, choices)}]`;
     }
     if (listsOf(node).length > 0) {
       const { id: _id, ...rest } = withText(node, (inline) =>
@@ -280,12 +280,12 @@ function seenIn(
             )
           : [inline],
       );
-      return canonical(rest);
+      return stringify(rest);
     }
     let known = plain.get(node);
     if (known === undefined) {
       const { id: _id, ...rest } = node;
-      known = canonical(rest);
+      known = stringify(rest);
       plain.set(node, known);
     }
     return known;

@@ -1,4 +1,5 @@
 import type { Content } from '../documents/document.ts';
+import { notProvedWithin, type Work } from './diagrams/work.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { type DocumentFinding, type DocumentRepair, severities } from './finding.ts';
 import { neighbourFindings } from './neighbour-findings.ts';
@@ -6,7 +7,6 @@ import { deviationFindings, orderFindings } from './order-findings.ts';
 import { type PlacedSlot, placedSlots } from './placed.ts';
 import { slotFindings } from './slot-findings.ts';
 import { fallbackFindings } from './text-findings.ts';
-import { notProvedWithin, type Work } from './work.ts';
 
 /** What is proved about a document: its slots, how they stand to each other, and its merge fields. */
 export function documentFindings(content: Content, context: DocumentContext): DocumentFinding[] {

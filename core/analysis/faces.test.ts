@@ -14,10 +14,11 @@ import type { Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
+import { faceKey, visibilityOf } from '../deciding/visibility.ts';
 import type { Document, Slot } from '../documents/document.ts';
 import { channelOf } from '../documents/document.ts';
 import { audiencesOf } from '../documents/uses.ts';
-import { faceKey, facesOf, visibilityOf } from './faces.ts';
+import { facesOf } from './faces.ts';
 import { World } from './world.ts';
 
 const settings = { ...demoSettings, zone: 'UTC' };

@@ -1,13 +1,11 @@
 import type { Viewer } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
+import { hidden } from '../deciding/visibility.ts';
 import { type Content, listsOf, type Node, regionNames, type Slot, slotsOf } from '../documents/document.ts';
-import { always, type Diagram, type Diagrams, never, outcome } from './diagrams.ts';
+import { always, type Diagram, type Diagrams, never, outcome } from './diagrams/diagrams.ts';
 import { Joint, mostFaces, tupleKey } from './joint.ts';
 import { states } from './states.ts';
 import type { World } from './world.ts';
-
-/** A slot that stands inside a variant that is not shown. */
-export const hidden = -2;
 
 /** One distinct combination of variants that a document can show. */
 export interface Face {
@@ -23,41 +21,6 @@ export interface Faces {
   readonly faces: readonly Face[];
   /** False where there are more faces than were listed. */
   readonly complete: boolean;
-}
-
-/** The name of a combination of choices, the same for faces and for decisions. */
-export function faceKey(choices: Iterable<number>): string {
-  return Array.isArray(choices) ? choices.join() : [...choices].join();
-}
-
-/**
- * Makes decisions of a document into what is visible: a slot that stands in a variant or everyone else that is not
- * shown becomes hidden. Planned once, since most documents have no slot inside another.
- */
-export function visibilityOf(content: Content): (choices: ArrayLike<number>) => number[] {
-  const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  /** The slots that stand in another, with the choice of it that shows them. */
-  const inner: { slot: number; outer: number; choice: number }[] = [];
-  const walk = (nodes: readonly Node[], within: { outer: number; choice: number } | undefined): void => {
-    for (const node of nodes) {
-      if (node.kind !== 'slot') {
-        for (const list of listsOf(node)) walk(list, within);
-        continue;
-      }
-      const slot = order.get(node.id) ?? 0;
-      if (within) inner.push({ slot, ...within });
-      for (const [choice, variant] of node.variants.entries()) walk(variant.content, { outer: slot, choice });
-      walk(node.otherwise, { outer: slot, choice: everyoneElse });
-    }
-  };
-  for (const region of regionNames) walk(content[region], undefined);
-  return (choices) => {
-    const visible: number[] = [];
-    for (let slot = 0; slot < order.size; slot++) visible.push(choices[slot] ?? everyoneElse);
-    // A slot comes after the one it stands in, whose visibility is known by then.
-    for (const { slot, outer, choice } of inner) if (visible[outer] !== choice) visible[slot] = hidden;
-    return visible;
-  };
 }
 
 /** For each slot in reading order, who gets which choice; hidden where an outer slot shows another variant. */

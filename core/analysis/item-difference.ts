@@ -1,10 +1,11 @@
+import { dequal } from 'dequal';
+import { stringify } from 'safe-stable-stringify';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { type Audience, audiencesBehind } from '../audiences/audience.ts';
 import { type Collection, type Item, itemValues } from '../collections/collection.ts';
-import { isPublished } from '../collections/library.ts';
 import { boundToItem } from '../conditions/bound-to-item.ts';
 import { all, inAudience } from '../conditions/condition.ts';
-import { canonical, same } from '../deciding/changes.ts';
+import { isPublished } from '../deciding/library.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Document } from '../documents/document.ts';
 import { type Pairing, pair } from './difference.ts';
@@ -29,7 +30,7 @@ export function pairItem(
 ): Pairing | undefined {
   const old = before && asPage(before, after, itemId, instant, views);
   const next = asPage(after, after, itemId, instant, views);
-  const alike = old && same(old.documents, next.documents) && same(old.audiences, next.audiences);
+  const alike = old && dequal(old.documents, next.documents) && dequal(old.audiences, next.audiences);
   const isNowhere = (old?.documents.length ?? 0) === 0 && next.documents.length === 0;
   return alike || isNowhere ? undefined : pair(old, next, itemId);
 }
@@ -55,9 +56,9 @@ export function changedItems(
     collections,
     settings.zone,
   ];
-  const isAlikeAround = before !== undefined && same(around(before), around(after));
+  const isAlikeAround = before !== undefined && dequal(around(before), around(after));
   return [...new Set([...next.keys(), ...old.keys()])].flatMap((id) =>
-    isAlikeAround && same(old.get(id), next.get(id))
+    isAlikeAround && dequal(old.get(id), next.get(id))
       ? []
       : (pairItem(before, after, id, instant, views.get(id)) ?? []),
   );
@@ -108,7 +109,7 @@ function pageOf(item: Item, collection: Collection, isClosed: boolean): Document
     content: {
       subject: [],
       preview: [],
-      body: [{ kind: 'html', id: 'fields', html: canonical([teaser, values]) }],
+      body: [{ kind: 'html', id: 'fields', html: stringify([teaser, values]) }],
     },
     // A locked item shows its teaser to the others; where it is not listed there is nothing to see.
     access: isClosed

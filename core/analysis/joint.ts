@@ -1,5 +1,13 @@
 import { everyoneElse } from '../deciding/decide.ts';
-import { always, type Diagram, type Diagrams, isOutcome, never, outcome, outcomeOf } from './diagrams.ts';
+import {
+  always,
+  type Diagram,
+  type Diagrams,
+  isOutcome,
+  never,
+  outcome,
+  outcomeOf,
+} from './diagrams/diagrams.ts';
 
 /** Most combinations that are listed, and most steps of working them out. */
 export const mostFaces = 1500;

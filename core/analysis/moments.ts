@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import {
   calendarDate,
   dayLength,
@@ -15,10 +16,10 @@ import { compileTest } from '../conditions/evaluate.ts';
 import { meaningOf } from '../conditions/meaning.ts';
 import { Recurrence } from '../conditions/recurrence.ts';
 import { calendarCycle } from '../conditions/recurrence-rule.ts';
+import type { Work } from './diagrams/work.ts';
 import type { TiedDateDomain } from './domains/dates.ts';
 import { TooManyValues } from './domains/domain.ts';
 import { mergeRanges } from './domains/ranges.ts';
-import type { Work } from './work.ts';
 
 /** Moments that all tests take alike, from now on. */
 export interface MomentCell {
@@ -84,18 +85,12 @@ export function momentsFrom(
     const search = new MomentSearch(tests, catalogue, now, tied, work);
     found = { cells: search.cells, later: beyond ? search.later() : [], horizon: search.horizon };
   }
-  remembered.delete(key);
   remembered.set(key, found);
-  for (const oldest of remembered.keys()) {
-    if (remembered.size <= mostRemembered) break;
-    remembered.delete(oldest);
-  }
   return found;
 }
 
 /** What was found last: while somebody writes, the tests of the moment are mostly the same. */
-const remembered = new Map<string, Moments>();
-const mostRemembered = 16;
+const remembered = new LRUCache<string, Moments>({ max: 16 });
 
 class MomentSearch {
   readonly cells: MomentCell[] = [];

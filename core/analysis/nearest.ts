@@ -1,7 +1,7 @@
 import type { Facts } from '../attributes/viewer.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import type { Content, Slot } from '../documents/document.ts';
-import { always, type Diagram, isOutcome, never } from './diagrams.ts';
+import { always, type Diagram, isOutcome, never } from './diagrams/diagrams.ts';
 import { slotDiagrams } from './faces.ts';
 import type { Trait, World } from './world.ts';
 

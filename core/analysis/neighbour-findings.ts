@@ -1,7 +1,7 @@
 import type { Condition } from '../conditions/condition.ts';
 import { type Content, listsOf, type Node, regionNames, type Slot } from '../documents/document.ts';
 import { copyNode, removeNode, updateNode } from '../documents/edit.ts';
-import { type Diagram, never } from './diagrams.ts';
+import { type Diagram, never } from './diagrams/diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { either, listed, quoteAudience } from './finding.ts';
 import { allOf, noneOf, type PlacedSlot } from './placed.ts';

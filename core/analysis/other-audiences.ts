@@ -1,13 +1,13 @@
-import { builtinFacts } from '../attributes/builtin.ts';
 import { factsOf, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { keeping, type StatedFact } from '../audiences/fact.ts';
+import { builtinFacts } from '../conditions/builtin-facts.ts';
 import { type Condition, inAudience } from '../conditions/condition.ts';
 import { compile, type Predicate } from '../conditions/evaluate.ts';
 import type { Membership } from '../deciding/membership.ts';
-import { type Diagram, never } from './diagrams.ts';
+import { type Diagram, never } from './diagrams/diagrams.ts';
+import { notProvedWithin } from './diagrams/work.ts';
 import { type ConditionFinding, listed, type Names } from './finding.ts';
-import { notProvedWithin } from './work.ts';
 import type { World } from './world.ts';
 
 /** What is needed to compare a condition with other audiences. */

@@ -1,6 +1,6 @@
 import { type Condition, inAudience } from '../conditions/condition.ts';
 import type { Content } from '../documents/document.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
 import type { DocumentContext } from './document-context.ts';
 import { allOf, noneOf, placedSlots } from './placed.ts';
 

@@ -2,7 +2,7 @@ import { all, any, type Condition, inAudience, not } from '../conditions/conditi
 import { type Around, aroundEach } from '../deciding/around.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { type Access, type Content, type Slot, slotsOf } from '../documents/document.ts';
-import type { Diagram } from './diagrams.ts';
+import type { Diagram } from './diagrams/diagrams.ts';
 import { slotDiagrams } from './faces.ts';
 import type { World } from './world.ts';
 

@@ -3,9 +3,9 @@ import type { Audience } from '../audiences/audience.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
 import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
+import { type Limit, OutOfWork, Work } from './diagrams/work.ts';
 import { TooManyValues } from './domains/domain.ts';
-import { type Limit, OutOfWork, Work } from './work.ts';
 import { World } from './world.ts';
 
 /** How two audiences lie to each other, for every possible person: the first seen from the second. */

@@ -5,7 +5,7 @@ import { Catalogue } from '../attributes/catalogue.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import { Membership } from '../deciding/membership.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
 import { someViewers } from './search.ts';
 import { World } from './world.ts';
 

@@ -1,5 +1,5 @@
 import type { Condition } from '../conditions/condition.ts';
-import { always, type Diagram, never } from './diagrams.ts';
+import { always, type Diagram, never } from './diagrams/diagrams.ts';
 import type { World } from './world.ts';
 
 /**

@@ -1,5 +1,5 @@
+import { stringify } from 'safe-stable-stringify';
 import { any, type Condition, not } from '../conditions/condition.ts';
-import { canonical } from '../deciding/changes.ts';
 import { everyoneElse } from '../deciding/decide.ts';
 import { mapLists, type Node, type Slot } from '../documents/document.ts';
 import { allOf, type PlacedSlot, whoGets } from './placed.ts';
@@ -56,7 +56,7 @@ function contentOf({ contents, otherwise }: Shows, choice: number): string {
 
 /** Nodes as a text that is the same for the same content, whatever its ids. */
 function wordsOf(nodes: readonly Node[]): string {
-  return canonical(nodes.map(withoutIds));
+  return stringify(nodes.map(withoutIds));
 }
 
 function withoutIds(node: Node): Node {
@@ -70,7 +70,7 @@ function withoutIds(node: Node): Node {
 function withoutRepeats(parts: readonly Condition[]): Condition[] {
   const seen = new Set<string>();
   return parts.filter((part) => {
-    const key = canonical(part);
+    const key = stringify(part);
     if (seen.has(key)) return false;
     seen.add(key);
     return true;

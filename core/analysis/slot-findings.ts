@@ -4,7 +4,7 @@ import { type Content, slotsOf, variantLetter } from '../documents/document.ts';
 import { copyNode, dissolveSlot, moveVariant, removeVariant, updateSlot } from '../documents/edit.ts';
 import { visitAttributesIn, whyNobody } from './condition-findings.ts';
 import { sayViewers } from './describe.ts';
-import { type Diagram, never } from './diagrams.ts';
+import { type Diagram, never } from './diagrams/diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { either, listed, quoteAudience, sayInstant } from './finding.ts';
 import { allOf, noneOf, type PlacedSlot } from './placed.ts';

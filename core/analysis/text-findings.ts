@@ -3,7 +3,7 @@ import { aroundEach } from '../deciding/around.ts';
 import { type Content, type Node, textOf, walkContent, withText } from '../documents/document.ts';
 import { updateNode } from '../documents/edit.ts';
 import { mergeFieldsOf } from '../documents/text.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { allOf, whoMeets } from './placed.ts';
 

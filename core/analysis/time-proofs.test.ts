@@ -7,7 +7,7 @@ import { all, any, type Condition, not, test } from '../conditions/condition.ts'
 import { compile } from '../conditions/evaluate.ts';
 import { Membership } from '../deciding/membership.ts';
 import { analyseCondition } from './analyse.ts';
-import { never } from './diagrams.ts';
+import { never } from './diagrams/diagrams.ts';
 import { endOf, startOf } from './moments.ts';
 import { World } from './world.ts';
 

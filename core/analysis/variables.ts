@@ -2,6 +2,7 @@ import { type Attribute, choicesOf } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
 import { meaningOf, type Question } from '../conditions/meaning.ts';
+import type { Work } from './diagrams/work.ts';
 import { AddressDomain } from './domains/addresses.ts';
 import { AnniversaryDomain, TiedDateDomain } from './domains/dates.ts';
 import type { Domain } from './domains/domain.ts';
@@ -11,7 +12,6 @@ import { SetDomain } from './domains/members.ts';
 import { OrderedDomain, RelativeDomain } from './domains/ordered.ts';
 import { PathDomain } from './domains/paths.ts';
 import { TextDomain } from './domains/texts.ts';
-import type { Work } from './work.ts';
 
 const noAttribute: Attribute = { id: 'none', source: 'item', type: 'text', label: '', description: '' };
 const keys = new WeakMap<Test, string>();

@@ -1,7 +1,7 @@
 import { choicesOf } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, leavesOf, type Test, test as testOf } from '../conditions/condition.ts';
-import type { Diagram } from './diagrams.ts';
+import type { Diagram } from './diagrams/diagrams.ts';
 import { endOf, startOf } from './moments.ts';
 import type { World } from './world.ts';
 

@@ -1,23 +1,23 @@
 import type { Attribute, Value } from '../attributes/attribute.ts';
-import { builtinFacts } from '../attributes/builtin.ts';
 import { localDay } from '../attributes/calendar.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { fold } from '../attributes/text-folding.ts';
 import { type Fact, type Facts, type Viewer, valueOfFact } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { bearingOn, keeping, type StatedFact } from '../audiences/fact.ts';
+import { builtinFacts } from '../conditions/builtin-facts.ts';
 import { type Condition, leavesOf, type Test } from '../conditions/condition.ts';
 import { meaningOf } from '../conditions/meaning.ts';
 import type { Membership } from '../deciding/membership.ts';
 import type { Channel } from '../documents/document.ts';
-import { always, type Diagram, Diagrams, never } from './diagrams.ts';
+import { always, type Diagram, Diagrams, never } from './diagrams/diagrams.ts';
+import { Work } from './diagrams/work.ts';
 import { TiedDateDomain } from './domains/dates.ts';
 import type { Domain, Levels, Variable } from './domains/domain.ts';
 import { TextDomain } from './domains/texts.ts';
 import { type Moments, momentsFrom } from './moments.ts';
 import { type State, sayStates, states } from './states.ts';
 import { AskedTests, domainsOf, keyOf, type Pair, spelledOut } from './variables.ts';
-import { Work } from './work.ts';
 
 /** The states of knowing a viewer are the cells of the first level, moments those of the second where they matter. */
 const stateLevel = 0;

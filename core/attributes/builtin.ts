@@ -1,4 +1,3 @@
-import { type Condition, not, test } from '../conditions/condition.ts';
 import type { Attribute, AttributeSource, Choice } from './attribute.ts';
 
 const described =
@@ -140,10 +139,4 @@ export const itemBasics: readonly Attribute[] = [
     type: 'number',
     whole: true,
   },
-];
-
-/** What always holds between built-in attributes, for whoever looks. */
-export const builtinFacts: readonly Condition[] = [
-  not({ kind: 'all', of: [test('visit-returning', 'is-yes'), test('visit-count', 'at-most', 1)] }),
-  not({ kind: 'all', of: [test('visit-returning', 'is-no'), test('visit-count', 'at-least', 2)] }),
 ];

@@ -1,4 +1,4 @@
-import { same } from '../deciding/changes.ts';
+import { dequal } from 'dequal';
 import type { Condition, Test } from './condition.ts';
 
 /** Operators that are the exact complement of each other. */
@@ -75,10 +75,10 @@ function grouped(kind: 'all' | 'any', parts: readonly Condition[]): Condition {
     // An empty group of the same kind changes nothing; one of the other kind decides.
     if (isConstant(part) && part.kind !== kind) return part;
     for (const inner of part.kind === kind ? part.of : [part])
-      if (!flat.some((other) => same(other, inner))) flat.push(inner);
+      if (!flat.some((other) => dequal(other, inner))) flat.push(inner);
   }
   const joined = joinTests(kind, flat);
-  if (joined === undefined || joined.some((part) => joined.some((other) => same(negated(part), other))))
+  if (joined === undefined || joined.some((part) => joined.some((other) => dequal(negated(part), other))))
     return kind === 'all' ? nobody : everybody;
   const kept = joined.filter((part) => !absorbed(kind, part, joined));
   const [only] = kept;
@@ -114,6 +114,6 @@ function joinTests(kind: 'all' | 'any', parts: readonly Condition[]): Condition[
 function absorbed(kind: 'all' | 'any', part: Condition, parts: readonly Condition[]): boolean {
   const other = kind === 'all' ? 'any' : 'all';
   return (
-    part.kind === other && part.of.some((inner) => parts.some((one) => one !== part && same(one, inner)))
+    part.kind === other && part.of.some((inner) => parts.some((one) => one !== part && dequal(one, inner)))
   );
 }

@@ -1,36 +1,11 @@
-import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
 import type { Collection, Item } from '../collections/collection.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { updateSlot } from '../documents/edit.ts';
 import { words } from '../documents/text.ts';
-import { canonical, changesBetween, same } from './changes.ts';
+import { changesBetween } from './changes.ts';
 import type { Snapshot } from './release.ts';
-
-const json = fc.jsonValue({ maxDepth: 3 });
-/** The same value with the keys of each object in another order. */
-const turned = (value: unknown): unknown => {
-  if (Array.isArray(value)) return value.map(turned);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .map(([key, inner]) => [key, turned(inner)])
-      .reverse(),
-  );
-};
-
-describe('equal values', () => {
-  it('have one text, whatever the order of keys, and no other value has it (property)', () => {
-    fc.assert(
-      fc.property(json, json, (one, two) => {
-        expect(canonical(turned(one))).toBe(canonical(one));
-        expect(same(one, turned(one))).toBe(true);
-        expect(canonical(one) === canonical(two)).toBe(same(one, two));
-      }),
-    );
-  });
-});
 
 const withItem = (change: Partial<Item>): Snapshot => ({
   ...demoSnapshot,

@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import type { Collection, Item } from '../collections/collection.ts';
 import {
   type Content,
@@ -34,7 +35,7 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
       itemDetails,
     ),
   );
-  if (live && !same(live.settings, drafts.settings))
+  if (live && !dequal(live.settings, drafts.settings))
     changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
   return changes;
 }
@@ -51,27 +52,6 @@ function attributeChanges(live: Snapshot['attributes'], drafts: Snapshot['attrib
   ).filter(({ change }) => change !== 'new');
 }
 
-/** Whether two plain JSON values are equal, whatever the order of keys. */
-export function same(left: unknown, right: unknown): boolean {
-  if (left === right) return true;
-  if (typeof left !== 'object' || typeof right !== 'object' || left === null || right === null) return false;
-  if (Array.isArray(left) !== Array.isArray(right)) return false;
-  const [leftEntries, rightValues] = [Object.entries(left), new Map(Object.entries(right))];
-  return (
-    leftEntries.length === rightValues.size &&
-    leftEntries.every(([key, value]) => rightValues.has(key) && same(value, rightValues.get(key)))
-  );
-}
-
-/** A plain JSON value as a text that is the same for equal values, whatever the order of keys. */
-export function canonical(value: unknown): string {
-  return JSON.stringify(value, (_key, inner: unknown) =>
-    typeof inner === 'object' && inner !== null && !Array.isArray(inner)
-      ? Object.fromEntries(Object.entries(inner).sort(([left], [right]) => (left < right ? -1 : 1)))
-      : inner,
-  );
-}
-
 function listChanges<Item extends { id: string; name: string }>(
   before: readonly Item[],
   after: readonly Item[],
@@ -85,7 +65,7 @@ function listChanges<Item extends { id: string; name: string }>(
     left.delete(item.id);
     const entry = { what: what(item), id: item.id, name: item.name };
     if (!old) changes.push({ ...entry, change: 'new', details: [] });
-    else if (!same(old, item)) changes.push({ ...entry, change: 'changed', details: details(old, item) });
+    else if (!dequal(old, item)) changes.push({ ...entry, change: 'changed', details: details(old, item) });
   }
   for (const item of left.values())
     changes.push({ what: what(item), id: item.id, name: item.name, change: 'removed', details: [] });
@@ -95,7 +75,7 @@ function listChanges<Item extends { id: string; name: string }>(
 function audienceDetails(before: Snapshot['audiences'][number], after: typeof before): string[] {
   const details: string[] = [];
   if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
-  if (!same(before.condition, after.condition)) details.push('who is in it');
+  if (!dequal(before.condition, after.condition)) details.push('who is in it');
   return details;
 }
 
@@ -105,7 +85,7 @@ function collectionDetails(before: Collection, after: Collection): string[] {
     ...(before.slug !== after.slug ? [`address was “/${before.slug}/”`] : []),
     ...(before.access !== after.access ? ['who may open its items'] : []),
     ...(before.locked !== after.locked ? ['whether closed items are listed'] : []),
-    ...(same(before.fields, after.fields) ? [] : ['its fields']),
+    ...(dequal(before.fields, after.fields) ? [] : ['its fields']),
   ];
 }
 
@@ -115,7 +95,7 @@ function itemDetails(before: Item, after: Item): string[] {
     ...(before.slug !== after.slug ? [`address was “${before.slug}”`] : []),
     ...(before.access !== after.access ? ['who may open it'] : []),
     ...(before.from !== after.from || before.until !== after.until ? ['when it is published'] : []),
-    ...(same(before.values, after.values) && before.teaser === after.teaser ? [] : ['what it says']),
+    ...(dequal(before.values, after.values) && before.teaser === after.teaser ? [] : ['what it says']),
   ];
 }
 
@@ -123,7 +103,7 @@ function documentDetails(before: Document, after: Document): string[] {
   const details: string[] = [];
   if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
   if (before.slug !== after.slug) details.push(`address was “/${before.slug}”`);
-  if (!same(before.access ?? null, after.access ?? null)) details.push('who may open it');
+  if (!dequal(before.access ?? null, after.access ?? null)) details.push('who may open it');
   const old = new Map(slotsOf(before.content).map((slot) => [slot.id, slot]));
   for (const slot of slotsOf(after.content)) {
     const was = old.get(slot.id);
@@ -132,7 +112,7 @@ function documentDetails(before: Document, after: Document): string[] {
     else details.push(...slotDetails(was, slot).map((detail) => `${slot.name}: ${detail}`));
   }
   for (const slot of old.values()) details.push(`${slot.name}: no longer differs`);
-  if (!same(outsideSlots(before.content), outsideSlots(after.content))) details.push('what everyone sees');
+  if (!dequal(outsideSlots(before.content), outsideSlots(after.content))) details.push('what everyone sees');
   return details;
 }
 
@@ -146,12 +126,12 @@ function slotDetails(before: Slot, after: Slot): string[] {
     if (!was) details.push(`variant ${letter} is new`);
     else {
       if (was.variant.audience !== variant.audience) details.push(`variant ${letter} has another audience`);
-      if (!same(was.variant.content, variant.content)) details.push(`variant ${letter} reads differently`);
+      if (!dequal(was.variant.content, variant.content)) details.push(`variant ${letter} reads differently`);
       if (was.index !== index) details.push(`variant ${letter} was ${variantLetter(was.index)}`);
     }
   }
   for (const { index } of letters.values()) details.push(`variant ${variantLetter(index)} is gone`);
-  if (!same(before.otherwise, after.otherwise)) details.push('everyone else sees something else');
+  if (!dequal(before.otherwise, after.otherwise)) details.push('everyone else sees something else');
   if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
   return details;
 }

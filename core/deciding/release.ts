@@ -51,8 +51,8 @@ export const siteSettingsSchema = z.object({
   zone: z.string().refine(isZone, 'is not a time zone'),
   /** BCP 47 tag for dates and numbers in text. */
   locale: z.string().min(2).max(20).refine(isLocale, 'is not a language of dates and numbers, such as en-GB'),
-  /** Stands at the foot of every email and never varies. */
-  postalAddress: z.string().min(1).max(300),
+  /** Stands at the foot of every email and never varies; none is sent without it. */
+  postalAddress: z.string().max(300),
   fromAddress: z.email(),
   /** All pages but the home page when not given. */
   menu: z.array(menuEntrySchema).max(60).optional(),
@@ -62,6 +62,15 @@ export const siteSettingsSchema = z.object({
   theme: themeSchema.optional(),
 });
 export type SiteSettings = z.infer<typeof siteSettingsSchema>;
+
+/** What a site is called and how it tells time until somebody has set it up. */
+export const unsetSettings: SiteSettings = {
+  name: 'Apple Porch',
+  zone: 'UTC',
+  locale: 'en',
+  postalAddress: '',
+  fromAddress: 'site@example.org',
+};
 
 /** Everything that deciding and rendering need, frozen at one moment: what a release holds, or the drafts. */
 export const snapshotSchema = z.object({

@@ -1,5 +1,5 @@
-import { visibilityOf } from '../analysis/faces.ts';
 import { everyoneElse } from '../deciding/decide.ts';
+import { visibilityOf } from '../deciding/visibility.ts';
 import { type Content, listsOf, type Node, regionNames, slotsOf } from '../documents/document.ts';
 import type { Bits } from './bits.ts';
 import { evaluator } from './expression.ts';

@@ -1,11 +1,11 @@
 import { fold } from '../attributes/text-folding.ts';
 import type { Facts, Viewer } from '../attributes/viewer.ts';
 import { type Collection, type Item, itemAddress } from '../collections/collection.ts';
-import { audiencesAbout, Library } from '../collections/library.ts';
 import { inAudience } from '../conditions/condition.ts';
 import { possible } from '../conditions/possible.ts';
 import { type Around, aroundEach, isShownIn } from '../deciding/around.ts';
 import { Decider, everyoneElse } from '../deciding/decide.ts';
+import { audiencesAbout, Library } from '../deciding/library.ts';
 import { audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { FormBlock } from '../documents/blocks.ts';

@@ -447,7 +447,9 @@ export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrou
       element('div', { class: 'site-account' }, [accountPoint(catalogue)]),
     ]),
     element('main', { class: 'site-main' }, body),
-    element('footer', { class: 'site-foot' }, [settings.name, ' · ', settings.postalAddress]),
+    element('footer', { class: 'site-foot' }, [
+      [settings.name, settings.postalAddress].filter((part) => part !== '').join(' · '),
+    ]),
   ];
 }
 

@@ -1,4 +1,5 @@
 import Bowser from 'bowser';
+import { LRUCache } from 'lru-cache';
 
 export interface Agent {
   device: 'computer' | 'tablet' | 'phone' | undefined;
@@ -61,7 +62,7 @@ type ParsedAgent = ReturnType<typeof Bowser.parse> & { readonly isBot: boolean }
 
 /** Most visitors come with one of a few user agents, whose reading takes longer than deciding a page. */
 const mostKept = 500;
-const kept = new Map<string, ParsedAgent>();
+const kept = new LRUCache<string, ParsedAgent>({ max: mostKept });
 
 function parsedAgent(userAgent: string | undefined): ParsedAgent | undefined {
   if (!userAgent) return undefined;
@@ -71,8 +72,6 @@ function parsedAgent(userAgent: string | undefined): ParsedAgent | undefined {
     const read = Bowser.parse(text);
     const isBot = read.platform.type === 'bot' || /\b(bot|crawler|spider)\b|bot\//i.test(text);
     parsed = { ...read, isBot };
-    // Who makes up a new one each time keeps the others from being kept, and no more.
-    if (kept.size >= mostKept) kept.clear();
     kept.set(text, parsed);
   }
   return parsed;

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { signedInAsHeader } from '../../contract/session.ts';
@@ -67,15 +66,12 @@ export function answerErrors(log: Logger) {
       response.status(refusal.status).json({ message: refusal.message, fields: [], ...refusal.more });
       return;
     }
-    const id = randomUUID();
+    const id = String(request.id);
     log.error({ err: error, request: id, method: request.method, path: request.path }, 'a request failed');
-    response
-      .status(500)
-      .set('X-Request-Id', id)
-      .json({
-        message: `Something went wrong on the server (error ${id.slice(0, 8)}). Check whether your change was saved, then try again.`,
-        fields: [],
-      });
+    response.status(500).json({
+      message: `Something went wrong on the server (error ${id.slice(0, 8)}). Check whether your change was saved, then try again.`,
+      fields: [],
+    });
   };
 }
 

@@ -1,153 +1,205 @@
-import nodemailer from 'nodemailer';
-import type { SendReport } from '../../contract/mail.ts';
-import type { CompiledSnapshot } from '../../core/rendering/compiled.ts';
+import { z } from 'zod';
+import type { SendReport, SendRequest } from '../../contract/mail.ts';
+import { snapshotSchema } from '../../core/deciding/release.ts';
+import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
+import { addressProblem } from '../people/address-problem.ts';
+import type { People } from '../people/people.ts';
+import { stoppedAmong } from '../people/rows.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { type KnownPerson, type People, personAsViewer } from '../services/people.ts';
-import type { KnownTokens } from '../site/known.ts';
-import type { LiveSite } from '../site/live.ts';
-import { ContactRow, DeliveryRow, SendRow } from '../store/models.ts';
+import type { LiveSite } from '../snapshots/live.ts';
 import { inTransaction } from '../store/transaction.ts';
-import type { UnsubscribeTokens } from './unsubscribe.ts';
+import { Hopeless, type JobQueue, type RunningJob } from '../work/queue.ts';
+import { type HandedOver, HandOver } from './hand-over.ts';
+import { messageFor, type Sender } from './message.ts';
+import {
+  addRecipients,
+  countRecipients,
+  countWaiting,
+  type DeliveryRow,
+  finishSend,
+  reportOf,
+  SendRow,
+  settle,
+  settleLeftBehind,
+  takeWaiting,
+} from './rows.ts';
 
 /** Most people that one audience is sent to at once. */
 const mostRecipients = 1_000_000;
+const atOnce = 20;
+const addedAtOnce = 2000;
+const kind = 'send';
+const payload = z.object({ send: z.number() });
+type Job = RunningJob<z.infer<typeof payload>>;
 
-interface Delivery {
-  contactId: number;
-  email: string;
-  status: 'sent' | 'refused';
-  reason: string;
-}
-
-/** Why mail can't go to an address, or undefined. A line break in it could forge headers (RFC 5322, 2.2). */
-export function addressProblem(email: string): string | undefined {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is looked for
-  if (/[\u0000-\u001f\u007f]/.test(email)) return 'the address contains a line break or control character';
-  if (!/^[^\s@<>(),;:"[\]\\]+@[^\s@<>(),;:"[\]\\]+$/.test(email)) return 'is not an email address';
-  return undefined;
-}
-
+/** Sends emails to contacts, in the background. */
 export class Sending {
   constructor(
     private readonly people: People,
     private readonly live: LiveSite,
-    private readonly tokens: UnsubscribeTokens,
-    private readonly known: KnownTokens,
-    private readonly origin: string,
-    private readonly smtpPort: number,
-  ) {}
+    private readonly queue: JobQueue,
+    /** The stored snapshot of a release. */
+    private readonly released: (release: number) => Promise<unknown>,
+    private readonly sender: Sender,
+    private readonly smtp: string,
+  ) {
+    queue.handle({ kind, payload, tries: 8, run: (job) => this.work(job) });
+  }
 
   /**
-   * Composes the released email for each recipient as recognised and hands it over by SMTP. Recipients who can't
-   * get it are listed with the reason; a contact is written to once, however often chosen.
+   * Begins to send the released email: each message is composed for its recipient as recognised, and handed over by SMTP. A
+   * contact is written to once, however often chosen.
    */
-  async send(
-    request: { document: string; contacts: number[]; audience: string | null },
-    accountName: string,
-  ): Promise<SendReport> {
+  async begin(request: SendRequest, accountName: string): Promise<SendReport> {
     const { current } = this.live;
     const document = current?.snapshot.documents.find(
       ({ id, kind }) => id === request.document && kind === 'email',
     );
     if (!current || !document)
       throw new Refusal(422, 'This email is not released yet. Release it first, then send it.');
-    const recipients = await this.recipients(request, current.compiled);
-    const stopped = await this.stopped(recipients);
-    const transport = nodemailer.createTransport({
-      host: '127.0.0.1',
-      port: this.smtpPort,
-      secure: false,
-      ignoreTLS: true,
-      pool: true,
-      maxConnections: 4,
-    });
-    let deliveries: Delivery[];
-    try {
-      deliveries = await Promise.all(
-        recipients.map(async (person): Promise<Delivery> => {
-          const entry = { contactId: person.id, email: person.email };
-          const problem = stopped.has(person.id) ? 'has stopped these emails' : addressProblem(person.email);
-          if (problem) return { ...entry, status: 'refused', reason: problem };
-          try {
-            await transport.sendMail(this.message(document.id, person, current.compiled));
-            return { ...entry, status: 'sent', reason: '' };
-          } catch (error) {
-            const reason = error instanceof Error ? error.message : String(error);
-            return { ...entry, status: 'refused', reason: `the mail server said: ${reason}`.slice(0, 500) };
-          }
-        }),
+    const { settings, audiences } = current.snapshot;
+    if (settings.postalAddress.trim() === '')
+      throw new Refusal(
+        422,
+        'An email needs your postal address at its foot. Add it under Site settings, release, then send it.',
       );
-    } finally {
-      transport.close();
-    }
+    if (request.audience !== null && !audiences.some(({ id }) => id === request.audience))
+      throw new Refusal(422, 'This audience is not released yet. Release it first, then send.');
+    const contacts = [...new Set(request.contacts)];
+    if ((await this.people.find(contacts)).length < contacts.length) throw notFound('contact');
     const send = await inTransaction(async (transaction) => {
       const row = await SendRow.create(
-        { documentId: document.id, documentName: document.name, releaseId: current.release, accountName },
+        {
+          documentId: document.id,
+          documentName: document.name,
+          releaseId: current.release,
+          accountName,
+          recipients: { contacts, audience: request.audience },
+        },
         { transaction },
       );
-      await DeliveryRow.bulkCreate(
-        deliveries.map((delivery) => ({ ...delivery, email: delivery.email.slice(0, 254), sendId: row.id })),
-        { transaction },
-      );
+      const title = `Send “${document.name}”`;
+      const key = keyOf(row.id);
+      await this.queue.add({ kind, title, payload: { send: row.id }, key, accountName }, transaction);
       return row;
     });
-    const refused = deliveries.filter((delivery) => delivery.status === 'refused');
-    return {
-      id: send.id,
-      sent: deliveries.length - refused.length,
-      refused: refused.map(({ email, reason }) => ({ email, reason })),
-    };
+    return this.report(send.id);
   }
 
-  private message(documentId: string, person: KnownPerson, compiled: CompiledSnapshot) {
-    const { settings } = compiled.snapshot;
-    const stop = `${this.origin}/site/unsubscribe?token=${this.tokens.make(person.id)}`;
-    // Nobody is signed in while reading an email.
-    const viewer = { ...personAsViewer(person, Date.now()), signedIn: false };
-    const known = this.known.make('link', person.id, viewer.instant);
-    const { subject, html, text } = compiled.email(documentId, viewer, stop, known);
-    return {
-      from: { name: settings.name, address: settings.fromAddress },
-      to: { name: person.name === person.email ? '' : person.name, address: person.email },
-      subject,
-      html,
-      text,
-      headers: {
-        'List-Unsubscribe': `<${stop}>`,
-        'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click',
-      },
-    };
+  async report(id: number): Promise<SendReport> {
+    const report = await reportOf(id);
+    if (!report) throw notFound('send');
+    const active = await this.queue.active(keyOf(id));
+    return { ...report, job: active?.id ?? null };
   }
 
-  private async recipients(
-    request: { contacts: number[]; audience: string | null },
-    compiled: CompiledSnapshot,
-  ): Promise<KnownPerson[]> {
-    const chosen = new Map<number, KnownPerson>();
-    for (const person of await this.people.find(request.contacts)) chosen.set(person.id, person);
-    if (request.contacts.some((id) => !chosen.has(id))) throw notFound('contact');
-    if (request.audience !== null) {
-      const { snapshot } = compiled;
-      const audience = snapshot.audiences.find(({ id }) => id === request.audience);
-      if (!audience)
-        throw new Refusal(422, 'This audience is not released yet. Release it first, then send.');
+  /** Works a send off, from where it had come to. */
+  private async work(job: Job): Promise<void> {
+    const send = await SendRow.findByPk(job.payload.send);
+    if (!send || send.finishedAt) return;
+    await this.fix(send, job);
+    const compiled = await this.compiledFor(send);
+    const all = Math.max(1, await countRecipients(send.id));
+    const mail = new HandOver(this.smtp);
+    try {
+      // Everybody once: those that the mail server has no time for now are tried again when the job is.
+      for (let after = 0; ; ) {
+        const progress = 1 - (await countWaiting(send.id)) / all;
+        const taken = await job.commit(
+          (transaction) => takeWaiting(send.id, { after, most: atOnce }, transaction),
+          { progress, state: 'fixed' },
+        );
+        const last = taken.at(-1);
+        if (!last) break;
+        after = last.id;
+        const became = await this.handOver(taken, send.documentId, compiled, mail);
+        // Also where the job is to end: what was handed over is known.
+        await settle(send.id, became);
+      }
+      const left = await countWaiting(send.id);
+      if (left > 0) throw new Error(`The mail server did not take ${left} of ${all} messages yet.`);
+    } finally {
+      mail.close();
+    }
+    await job.commit((transaction) => finishSend(send.id, transaction), { progress: 1, state: 'fixed' });
+  }
+
+  /** Finds out who the recipients are, once; and what became of those that a process left behind that ended. */
+  private async fix(send: SendRow, job: Job): Promise<void> {
+    if ((await countRecipients(send.id)) === 0) {
+      const people = await this.recipients(send);
+      await job.commit(
+        async (transaction) => {
+          for (let at = 0; at < people.length; at += addedAtOnce)
+            await addRecipients(send.id, people.slice(at, at + addedAtOnce), transaction);
+        },
+        { progress: 0, state: 'fixed' },
+      );
+    } else
+      await job.commit((transaction) => settleLeftBehind(send.id, transaction), {
+        progress: null,
+        state: 'fixed',
+      });
+  }
+
+  private async recipients({ recipients, releaseId }: SendRow): Promise<{ id: number; email: string }[]> {
+    const { contacts = [], audience = null } = recipients ?? {};
+    const chosen = new Set(contacts);
+    if (audience !== null) {
+      const snapshot = await this.snapshotOf(releaseId);
       const ids = await this.people.asks.some(
         this.people.scopeOf(snapshot),
         this.people.now('page'),
-        { kind: 'audience', audience: audience.id },
+        { kind: 'audience', audience },
         mostRecipients,
       );
-      for (const person of await this.people.find(ids)) chosen.set(person.id, person);
+      for (const id of ids) chosen.add(id);
     }
-    return [...chosen.values()];
+    const found: { id: number; email: string }[] = [];
+    const ids = [...chosen];
+    for (let at = 0; at < ids.length; at += addedAtOnce)
+      for (const { id, email } of await this.people.find(ids.slice(at, at + addedAtOnce)))
+        found.push({ id, email });
+    return found;
   }
 
-  private async stopped(recipients: readonly KnownPerson[]): Promise<Set<number>> {
-    const rows = await ContactRow.findAll({
-      attributes: ['id', 'unsubscribedAt'],
-      where: { id: recipients.map((person) => person.id) },
-      raw: true,
-    });
-    return new Set(rows.filter((row) => row.unsubscribedAt !== null).map((row) => row.id));
+  private async handOver(
+    taken: readonly DeliveryRow[],
+    document: string,
+    compiled: CompiledSnapshot,
+    mail: HandOver,
+  ): Promise<Map<number, HandedOver>> {
+    const ids = taken.map(({ contactId }) => contactId);
+    const [people, stopped] = await Promise.all([this.people.find(ids), stoppedAmong(ids)]);
+    const byId = new Map(people.map((person) => [person.id, person]));
+    const became = await Promise.all(
+      taken.map(async ({ id, contactId }): Promise<[number, HandedOver]> => {
+        const person = byId.get(contactId);
+        const problem = !person
+          ? 'is no contact any more'
+          : stopped.has(contactId)
+            ? 'has stopped these emails'
+            : addressProblem(person.email);
+        if (!person || problem !== undefined) return [id, { status: 'refused', reason: problem ?? '' }];
+        return [id, await mail.give(messageFor(person, document, compiled, this.sender))];
+      }),
+    );
+    return new Map(became);
+  }
+
+  private async snapshotOf(release: number) {
+    const { current } = this.live;
+    if (current?.release === release) return current.snapshot;
+    const read = snapshotSchema.safeParse(await this.released(release));
+    if (!read.success) throw new Hopeless(`Release ${release} can’t be read any more.`);
+    return read.data;
+  }
+
+  private async compiledFor({ releaseId }: SendRow): Promise<CompiledSnapshot> {
+    const { current } = this.live;
+    if (current?.release === releaseId) return current.compiled;
+    return new CompiledSnapshot(await this.snapshotOf(releaseId), this.sender.origin);
   }
 }
+
+const keyOf = (send: number) => `send-${send}`;

@@ -3,7 +3,7 @@ import { itemAddress } from '../../core/collections/collection.ts';
 import { escapeHtml } from '../../core/rendering/escape.ts';
 import { element } from '../../core/rendering/markup.ts';
 import { themeCss } from '../../core/rendering/theme.ts';
-import { readFile } from '../services/files.ts';
+import { readFile } from '../documents/files.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { type Site, viewerOf } from './site.ts';
 

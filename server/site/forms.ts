@@ -7,15 +7,19 @@ import { addressKey } from '../../core/exchange/address-key.ts';
 import { element } from '../../core/rendering/markup.ts';
 import { decoyField } from '../../core/rendering/page.ts';
 import { sameOriginOnly } from '../http/guards.ts';
-import { addressProblem } from '../mail/sending.ts';
-import { displayName } from '../store/display-name.ts';
-import { ContactChangeRow, ContactRow } from '../store/models.ts';
+import { addressProblem } from '../people/address-problem.ts';
+import { displayName } from '../people/display-name.ts';
+import { ContactChangeRow, ContactRow } from '../people/rows.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
-import { answersCookie, answersFor } from './answers.ts';
-import { HourlyLimit, limited } from './limits.ts';
+import { answersCookie, answersFor } from '../visitors/answers.ts';
+import { visitorOf } from '../visitors/visitor.ts';
+import { limited } from './limits.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { contactOf, type Site, viewerOf } from './site.ts';
-import { visitorOf } from './visitor.ts';
+
+const hour = 3_600_000;
+/** How often answers are taken under one address in an hour. */
+const mostByAddress = 30;
 
 type Answers = Map<string, Value>;
 type Problems = { label: string; message: string }[];
@@ -23,9 +27,10 @@ type Problems = { label: string; message: string }[];
 /** Forms of pages: answers are stored before anything is answered, so that the next page is decided with them. */
 export function formsRouter(site: Site): Router {
   const router = Router({ caseSensitive: true, strict: true });
-  const byAddress = new HourlyLimit(30);
   // Whoever is known is held back by nothing but themselves.
   const byNetwork = limited(
+    site.counts,
+    'form by network',
     60,
     (request) => ipKeyGenerator(request.ip ?? ''),
     (request) => contactOf(site, request) !== undefined,
@@ -48,7 +53,7 @@ export function formsRouter(site: Site): Router {
       if (Object(request.body)[decoyField]) return onward();
       const { answers, problems } = read(found.form, request, (id) => compiled.decider.catalogue.get(id));
       if (problems.length > 0) return sendProblems(site, response, problems);
-      const refused = await store(site, byAddress, request, response, found.form, answers);
+      const refused = await store(site, request, response, found.form, answers);
       if (refused) return sendProblems(site, response, [refused]);
       onward();
     },
@@ -102,7 +107,6 @@ function read(
  */
 async function store(
   site: Site,
-  byAddress: HourlyLimit,
   request: Request,
   response: Response,
   { fields }: FormBlock,
@@ -117,14 +121,13 @@ async function store(
       const row = await ContactRow.findByPk(contact.id, { transaction, lock: true });
       if (row) await fill(row, answers, true, site, transaction);
     });
-    await site.people.changed([contact.id]);
     return undefined;
   }
   const label = fields.find(({ attribute }) => attribute === 'email')?.label || 'Email address';
   if (typeof email !== 'string') return { label, message: 'is needed, so that your answers can be kept' };
   const problem = addressProblem(email);
   if (problem !== undefined) return { label, message: problem };
-  if (!byAddress.take(addressKey(email)))
+  if ((await site.counts.add(`form by address ${addressKey(email)}`, hour)).hits > mostByAddress)
     return { label, message: 'was used too often in the last hour. Try again later.' };
   const { id, isOwn } = await inTransactionAmongOthers(async (transaction) => {
     const there = await ContactRow.findOne({
@@ -145,7 +148,6 @@ async function store(
     await fill(row, answers, isOwn, site, transaction);
     return { id: row.id, isOwn };
   });
-  await site.people.changed([id]);
   // One and the same for who is new and for who was there, as anybody can type an address.
   const values = { ...(before?.email === email ? before.values : {}), ...Object.fromEntries(answers) };
   response.cookie(
@@ -155,6 +157,7 @@ async function store(
       path: '/site',
       httpOnly: true,
       sameSite: 'lax',
+      secure: request.secure,
       maxAge: answersFor * 1000,
     },
   );

@@ -1,25 +1,39 @@
 import { QueryTypes, type Sequelize } from 'sequelize';
+import type { ChangeLog } from '../store/change-log.ts';
+import { noteChange } from '../store/noted-changes.ts';
+import { inTransactionAmongOthers } from '../store/transaction.ts';
 
 /** How often what was counted is written down, in milliseconds. */
 const pause = 10_000;
 
 /**
  * How often each item was opened, by everybody together. Counted in memory, so that no request waits for the database, and
- * written down now and then: what a crash takes is a few seconds of counting.
+ * written down now and then, when other servers hear of it: what a crash takes is a few seconds of counting.
  */
 export class ItemViews {
   readonly counts = new Map<string, number>();
+  /** What was counted here and is not written down yet. */
   private readonly added = new Map<string, number>();
   private timer: NodeJS.Timeout | undefined;
 
-  constructor(private readonly sequelize: Sequelize) {}
+  constructor(
+    private readonly sequelize: Sequelize,
+    log: ChangeLog,
+  ) {
+    log.on(['item-views'], async (changes) => {
+      const isAny = changes.some(({ ids }) => ids === null);
+      await this.load(isAny ? undefined : [...new Set(changes.flatMap(({ ids }) => ids ?? []))]);
+    });
+  }
 
-  async load(): Promise<void> {
+  /** Reads the counts of some items, or of all. */
+  async load(ids?: readonly string[]): Promise<void> {
     const rows = await this.sequelize.query<{ itemId: string; views: number | string }>(
-      'SELECT itemId, views FROM item_views',
-      { type: QueryTypes.SELECT },
+      `SELECT itemId, views FROM item_views${ids ? ' WHERE itemId IN (?)' : ''}`,
+      { type: QueryTypes.SELECT, ...(ids && { replacements: [ids] }) },
     );
-    for (const { itemId, views } of rows) this.counts.set(itemId, Number(views));
+    for (const { itemId, views } of rows)
+      this.counts.set(itemId, Number(views) + (this.added.get(itemId) ?? 0));
   }
 
   add(itemId: string): void {
@@ -32,15 +46,18 @@ export class ItemViews {
   async write(): Promise<void> {
     clearTimeout(this.timer);
     this.timer = undefined;
-    const rows = [...this.added];
+    const rows = [...this.added].sort(([one], [other]) => (one < other ? -1 : 1));
     this.added.clear();
     if (rows.length === 0) return;
     try {
-      await this.sequelize.query(
-        `INSERT INTO item_views (itemId, views) VALUES ${rows.map(() => '(?, ?)').join(', ')}
-         ON DUPLICATE KEY UPDATE views = views + VALUES(views)`,
-        { replacements: rows.flat() },
-      );
+      await inTransactionAmongOthers(async (transaction) => {
+        await this.sequelize.query(
+          `INSERT INTO item_views (itemId, views) VALUES ${rows.map(() => '(?, ?)').join(', ')}
+           ON DUPLICATE KEY UPDATE views = views + VALUES(views)`,
+          { replacements: rows.flat(), type: QueryTypes.INSERT, transaction },
+        );
+        for (const [itemId] of rows) noteChange(transaction, 'item-views', itemId);
+      });
     } catch {
       for (const [itemId, views] of rows) this.added.set(itemId, (this.added.get(itemId) ?? 0) + views);
       this.timer ??= setTimeout(() => void this.write(), pause).unref();

@@ -1,8 +1,8 @@
-import { randomUUID } from 'node:crypto';
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { Facts, type Viewer } from '../../core/attributes/viewer.ts';
+import { unsetSettings } from '../../core/deciding/release.ts';
 import { Flat } from '../../core/rendering/flatten.ts';
 import { element, type Markup, nothingGiven } from '../../core/rendering/markup.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
@@ -26,13 +26,7 @@ export function sendOwnPage(
   const decider = current?.compiled.decider;
   const snapshot = current?.snapshot;
   const catalogue = decider?.catalogue ?? new Catalogue([], 'UTC');
-  const settings = snapshot?.settings ?? {
-    name: 'Apple Porch',
-    zone: 'UTC',
-    locale: 'en',
-    postalAddress: '',
-    fromAddress: '',
-  };
+  const settings = snapshot?.settings ?? unsetSettings;
   const pages = snapshot?.documents.filter(({ kind, collection }) => kind === 'page' && !collection) ?? [];
   const frame = siteFrame([element('div', { class: 'site-own' }, body)], { settings, catalogue, pages });
   const flat = new Flat([siteDocument([`${title} · ${settings.name}`], frame, settings)], catalogue, 'html');
@@ -82,11 +76,13 @@ export function siteTroubles(site: Site, log: Logger) {
     if (refusal?.status === 404) sendNotFound(site, response);
     else if (refusal) sendOwnPage(site, response, refusal.status, 'Not possible', trouble(refusal.message));
     else {
-      const id = randomUUID();
       const isOut = isUnreachable(error);
-      if (isOut) log.warn({ path: request.path }, 'a page could not be sent without the database');
-      else log.error({ err: error, request: id, path: request.path }, 'a page could not be sent');
-      response.set('X-Request-Id', id);
+      if (isOut)
+        log.warn(
+          { request: request.id, path: request.path },
+          'a page could not be sent without the database',
+        );
+      else log.error({ err: error, request: request.id, path: request.path }, 'a page could not be sent');
       if (isOut) response.set('Retry-After', '10');
       const message = 'Please try again in a minute.';
       sendOwnPage(site, response, isOut ? 503 : 500, 'Not just now', trouble(message));

@@ -3,19 +3,19 @@ import { z } from 'zod';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/compiled.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
-import { demoSiteAccounts, demoSitePassword } from '../../demo/scenario.ts';
 import { sameOriginOnly } from '../http/guards.ts';
-import { beginSession } from '../http/new-session.ts';
-import { signInLimit } from '../http/session.ts';
-import { findSiteUser } from '../services/accounts.ts';
-import { ContactRow } from '../store/models.ts';
-import { answersCookie } from './answers.ts';
+import { ContactRow } from '../people/rows.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { findSiteUser } from '../team/accounts.ts';
+import { beginSession } from '../team/new-session.ts';
+import { signInLimit } from '../team/session.ts';
+import { answersCookie } from '../visitors/answers.ts';
+import { knownFor } from '../visitors/known.ts';
+import { knownCookie, signedInCookie, visitorOf } from '../visitors/visitor.ts';
 import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
-import { knownFor } from './known.ts';
 import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
-import { hasSiteCookie, isBot, type Site, viewerOf } from './site.ts';
-import { knownCookie, signedInCookie, visitorOf } from './visitor.ts';
+import { hasSiteCookie, isBot, type Site, type Trying, viewerOf } from './site.ts';
 
 const credentials = z.object({ email: z.string().trim().max(254), password: z.string().max(1000) });
 
@@ -45,6 +45,7 @@ export function siteRouter(site: Site, origin: string): Router {
         path: '/site',
         httpOnly: true,
         sameSite: 'lax',
+        secure: request.secure,
         maxAge: knownFor * 1000,
       });
     const address = new URL(request.originalUrl, origin);
@@ -61,29 +62,36 @@ export function siteRouter(site: Site, origin: string): Router {
     if (slug === '' && !request.originalUrl.split('?')[0]?.endsWith('/'))
       return response.redirect(301, '/site/');
     const viewer = await viewerOf(site, request, response);
-    send(site, request, response, current.compiled.page(slug, viewer), viewer);
+    const page = site.metrics.timed(() => current.compiled.page(slug, viewer));
+    send(site, request, response, page, viewer);
   });
 
   router.get('/sign-in', (request, response) => {
     if (visitorOf(request).signedIn !== undefined) return response.redirect(303, afterSignIn(site, request));
     sendOwnPage(site, response, 200, 'Sign in', signInPage(site, '', queryOf(request)));
   });
-  router.post('/sign-in', sameOriginOnly, signInLimit(), form, async (request, response) => {
-    const { email = '', password = '' } = credentials.safeParse(request.body).data ?? {};
-    const contactId = await findSiteUser(email, password);
-    if (contactId === undefined) {
-      sendOwnPage(
-        site,
-        response,
-        401,
-        'Sign in',
-        signInPage(site, 'This email and password do not fit together.', queryOf(request)),
-      );
-      return;
-    }
-    await beginSession(request, { contactId });
-    response.redirect(303, afterSignIn(site, request));
-  });
+  router.post(
+    '/sign-in',
+    sameOriginOnly,
+    signInLimit(site.counts, 'site'),
+    form,
+    async (request, response) => {
+      const { email = '', password = '' } = credentials.safeParse(request.body).data ?? {};
+      const contactId = await findSiteUser(email, password);
+      if (contactId === undefined) {
+        sendOwnPage(
+          site,
+          response,
+          401,
+          'Sign in',
+          signInPage(site, 'This email and password do not fit together.', queryOf(request)),
+        );
+        return;
+      }
+      await beginSession(request, { contactId });
+      response.redirect(303, afterSignIn(site, request));
+    },
+  );
   router.post('/sign-out', sameOriginOnly, async (request, response) => {
     await new Promise<void>((resolve) => request.session.destroy(() => resolve()));
     response.clearCookie(signedInCookie, { path: '/site' });
@@ -105,9 +113,11 @@ export function siteRouter(site: Site, origin: string): Router {
   router.post('/unsubscribe', form, async (request, response) => {
     const contactId = site.tokens.read(String(request.query.token ?? ''));
     if (contactId === undefined) return badToken(site, response);
-    await ContactRow.update(
-      { unsubscribedAt: new Date() },
-      { where: { id: contactId, unsubscribedAt: null } },
+    await inTransaction((transaction) =>
+      ContactRow.update(
+        { unsubscribedAt: new Date() },
+        { where: { id: contactId, unsubscribedAt: null }, transaction },
+      ),
     );
     sendOwnPage(site, response, 200, 'Done', [
       element('h1', { class: 'heading' }, ['You will get no more of these emails']),
@@ -195,7 +205,7 @@ function afterSignIn(site: Site, request: Request): string {
   return `/site/${page?.slug ?? ''}`;
 }
 
-function signInPage({ demo }: Site, problem: string, to: string): Markup[] {
+function signInPage({ trying }: Site, problem: string, to: string): Markup[] {
   const field = (name: string, label: string, type: string, autocomplete: string) =>
     element('label', { class: 'site-field' }, [
       label,
@@ -209,7 +219,7 @@ function signInPage({ demo }: Site, problem: string, to: string): Markup[] {
       field('password', 'Password', 'password', 'current-password'),
       element('button', { type: 'submit', class: 'button' }, ['Sign in']),
     ]),
-    ...(demo ? demoAccounts() : []),
+    ...(trying ? peopleToTry(trying) : []),
   ];
 }
 
@@ -218,16 +228,14 @@ function queryOf(request: Request): string {
   return to === '' ? '' : `?to=${encodeURIComponent(to)}`;
 }
 
-function demoAccounts(): Markup[] {
+function peopleToTry({ people, password }: Trying): Markup[] {
   return [
     element('h2', { class: 'heading' }, ['People to sign in as']),
-    element('p', {}, ['Their password is ', element('code', {}, [demoSitePassword]), '.']),
+    element('p', {}, ['Their password is ', element('code', {}, [password]), '.']),
     element(
       'ul',
       {},
-      demoSiteAccounts.map(({ email, kind }) =>
-        element('li', {}, [element('code', {}, [email]), ` — ${kind}`]),
-      ),
+      people.map(({ email, kind }) => element('li', {}, [element('code', {}, [email]), ` — ${kind}`])),
     ),
   ];
 }

@@ -1,14 +1,21 @@
 import type { Request, Response } from 'express';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { isBotAgent } from '../../core/visits/agent.ts';
+import type { SharedCounts } from '../http/limits.ts';
+import type { Metrics } from '../http/metrics.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
-import type { People } from '../services/people.ts';
-import { answersCookie, type SealedAnswers } from './answers.ts';
+import type { People } from '../people/people.ts';
+import type { LiveSite } from '../snapshots/live.ts';
+import { answersCookie, type SealedAnswers } from '../visitors/answers.ts';
+import type { KnownTokens } from '../visitors/known.ts';
+import { visitFor, visitOfRequest } from '../visitors/visit.ts';
+import { knownCookie, visitorOf } from '../visitors/visitor.ts';
 import type { ItemViews } from './item-views.ts';
-import type { KnownTokens } from './known.ts';
-import type { LiveSite } from './live.ts';
-import { visitFor, visitOfRequest } from './visit.ts';
-import { knownCookie, visitorOf } from './visitor.ts';
+
+export interface Trying {
+  readonly people: readonly { readonly email: string; readonly kind: string }[];
+  readonly password: string;
+}
 
 /** What the live site serves from. */
 export interface Site {
@@ -18,7 +25,10 @@ export interface Site {
   readonly known: KnownTokens;
   readonly answers: SealedAnswers;
   readonly views: ItemViews;
-  readonly demo: boolean;
+  readonly counts: SharedCounts;
+  readonly metrics: Metrics;
+  /** People that anybody may sign in as, on an instance that is there to be tried. */
+  readonly trying: Trying | undefined;
 }
 
 /** The contact that a request comes from, signed in or recognised; undefined for anybody else, and for a bot. */

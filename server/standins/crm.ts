@@ -2,6 +2,9 @@ import express, { type NextFunction, type Request, type Response, Router } from 
 import { z } from 'zod';
 import { type CrmSwitches, crmSwitchesSchema } from '../../contract/crm.ts';
 import { Random } from '../../demo/random.ts';
+import type { ChangeLog } from '../store/change-log.ts';
+import { SettingRow } from '../store/rows.ts';
+import { inTransaction } from '../store/transaction.ts';
 
 /** A contact as the customer database outside keeps it. */
 interface CrmRecord {
@@ -16,6 +19,7 @@ interface CrmRecord {
 }
 
 export const crmKey = 'stand-in-key';
+const switchesKey = 'crm-stand-in';
 const size = 640;
 const largestPage = 100;
 const querySchema = z.object({
@@ -81,9 +85,24 @@ export class CrmStandIn {
     return router;
   }
 
-  setSwitches(switches: CrmSwitches): CrmSwitches {
-    this.switches = crmSwitchesSchema.parse(switches);
-    return this.switches;
+  /** Turns switches, of this service and of that of every other server of the instance. */
+  async setSwitches(switches: CrmSwitches): Promise<void> {
+    await inTransaction((transaction) =>
+      SettingRow.upsert({ key: switchesKey, value: switches }, { transaction }),
+    );
+    this.switches = switches;
+  }
+
+  /** Follows the switches, whichever server they are turned by. */
+  async follow(log: ChangeLog): Promise<void> {
+    const read = async () => {
+      const stored = crmSwitchesSchema.safeParse((await SettingRow.findByPk(switchesKey))?.value);
+      if (stored.success) this.switches = stored.data;
+    };
+    log.on(['setting'], async (changes) => {
+      if (changes.some(({ ids }) => ids === null || ids.includes(switchesKey))) await read();
+    });
+    await read();
   }
 
   private hinder(_request: Request, response: Response, next: NextFunction): void {

@@ -3,7 +3,8 @@ import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import type { ListedMessage, MessageRecord } from '../../contract/mail.ts';
 import { notFound } from '../refusal.ts';
-import { MailboxRow } from '../store/models.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { MailboxRow } from './rows.ts';
 
 const largestMessage = 10 * 1024 * 1024;
 
@@ -56,8 +57,11 @@ export class MailServer {
 
 async function keep(raw: Buffer, recipients: readonly string[]): Promise<void> {
   const { subject = '' } = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true });
-  await MailboxRow.bulkCreate(
-    recipients.map((recipient) => ({ recipient, subject: subject.slice(0, 998), raw })),
+  await inTransaction((transaction) =>
+    MailboxRow.bulkCreate(
+      recipients.map((recipient) => ({ recipient, subject: subject.slice(0, 998), raw })),
+      { transaction },
+    ),
   );
 }
 

@@ -1,6 +1,11 @@
+import { createHash } from 'node:crypto';
 import SequelizeStoreFactory from 'connect-session-sequelize';
 import session, { type SessionData } from 'express-session';
+import { LRUCache } from 'lru-cache';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import type { ChangeLog } from './change-log.ts';
+import { noteChange } from './noted-changes.ts';
+import { inTransaction } from './transaction.ts';
 
 /** How long a session lasts after it was last used, in milliseconds. */
 export const sessionLasts = 30 * 24 * 3600 * 1000;
@@ -22,12 +27,23 @@ interface Kept {
  */
 export class Sessions extends session.Store {
   private readonly stored;
-  private readonly kept = new Map<string, Kept>();
+  private readonly kept = new LRUCache<string, Kept>({
+    max: mostKept,
+    dispose: (_kept, sid) => this.keptByKey.delete(sessionKey(sid)),
+  });
+  /** Those that are kept, by what the log calls them. */
+  private readonly keptByKey = new Map<string, string>();
   /** Grows with every write, so that what was read meanwhile is not kept as the newest. */
   private writes = 0;
 
-  constructor(private readonly sequelize: Sequelize) {
+  constructor(
+    private readonly sequelize: Sequelize,
+    log: ChangeLog,
+  ) {
     super();
+    log.on(['session'], (changes) => {
+      for (const { ids } of changes) this.forget(ids);
+    });
     this.stored = new (SequelizeStoreFactory(session.Store))({
       db: sequelize,
       tableName: 'sessions',
@@ -88,15 +104,21 @@ export class Sessions extends session.Store {
 
   override destroy(sid: string, done?: (error?: unknown) => void): void {
     this.change(sid);
-    this.stored.destroy(sid, (error: unknown) => {
-      this.change(sid);
-      done?.(error);
-    });
+    inTransaction(async (transaction) => {
+      await this.sequelize.query('DELETE FROM sessions WHERE sid = ?', {
+        replacements: [sid],
+        type: QueryTypes.DELETE,
+        transaction,
+      });
+      noteChange(transaction, 'session', sessionKey(sid));
+    }).then(
+      () => done?.(),
+      (error: unknown) => done?.(error),
+    );
   }
 
   /**
-   * Ends every session of a contact who is gone on the site: nobody stays signed in as somebody else. {@link forget} is
-   * to be called once the transaction is through.
+   * Ends every session of a contact who is gone on the site: nobody stays signed in as somebody else.
    */
   async endOf(contactId: number, transaction: Transaction): Promise<void> {
     await this.sequelize.query('DELETE FROM sessions WHERE data REGEXP ?', {
@@ -104,12 +126,16 @@ export class Sessions extends session.Store {
       type: QueryTypes.DELETE,
       transaction,
     });
+    noteChange(transaction, 'session', null);
   }
 
-  /** To be called after sessions were ended in the database. */
-  forget(): void {
+  /** Forgets sessions that ended, by what the log calls them; null for all. */
+  private forget(keys: readonly string[] | null): void {
     this.writes++;
-    this.kept.clear();
+    for (const key of keys ?? [...this.keptByKey.keys()]) {
+      const sid = this.keptByKey.get(key);
+      if (sid !== undefined) this.kept.delete(sid);
+    }
   }
 
   stop(): void {
@@ -125,11 +151,13 @@ export class Sessions extends session.Store {
     this.kept.delete(sid);
     const text = JSON.stringify(data);
     this.kept.set(sid, { text, data: JSON.parse(text), expires: expiryOf(data), writtenAt });
-    for (const oldest of this.kept.keys()) {
-      if (this.kept.size <= mostKept) break;
-      this.kept.delete(oldest);
-    }
+    this.keptByKey.set(sessionKey(sid), sid);
   }
+}
+
+/** What the log calls a session, which must not tell how to take it over. */
+export function sessionKey(sid: string): string {
+  return createHash('sha256').update(sid).digest('hex');
 }
 
 function expiryOf({ cookie }: SessionData): number {

@@ -1,6 +1,6 @@
 import { gzipSync } from 'node:zlib';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, lookAs, test } from './studio.ts';
+import { expect, lookAs, quiet, test } from './studio.ts';
 
 const screens = [
   '/people',
@@ -35,7 +35,7 @@ for (const path of screens)
   test(`axe finds nothing serious on ${path}`, async ({ studio: page }) => {
     await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
     await page.goto(path);
-    await page.waitForLoadState('networkidle');
+    await quiet(page);
     await expect(page.locator('main, #work').first()).toBeVisible();
     for (const colorScheme of ['light', 'dark'] as const) {
       await page.emulateMedia({ colorScheme });
@@ -108,7 +108,7 @@ for (const width of [1024, 1280, 1920])
       '/releases',
     ]) {
       await page.goto(path);
-      await page.waitForLoadState('networkidle');
+      await quiet(page);
       const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
       expect([path, over]).toEqual([path, 0]);
     }
@@ -198,7 +198,7 @@ test('the studio’s first load is at most 250 kB of compressed script', async (
   });
   await page.goto('/people');
   await expect(page.getByRole('link', { name: 'Attributes' })).toBeVisible();
-  await page.waitForLoadState('networkidle');
+  await quiet(page);
   await Promise.all(reading);
   expect(sizes.length).toBeGreaterThan(2);
   expect(sizes.reduce((sum, size) => sum + size, 0)).toBeLessThanOrEqual(250_000);

@@ -113,13 +113,20 @@ test('the browser, the server and the email decide the same for 200 contacts', a
   // The comparison is worth something only when the 200 differ among themselves.
   expect(new Set(inNode.map(({ choices }) => choices.join('|'))).size).toBeGreaterThan(6);
 
-  const sent = sendReportSchema.parse(
+  const begun = sendReportSchema.parse(
     await (
       await context.request.post('/api/sends', {
         data: { document: 'monthly-almanac', contacts: ids, audience: null },
       })
     ).json(),
   );
+  let sent = begun;
+  await expect
+    .poll(async () => {
+      sent = await get(`/api/sends/${begun.id}`, sendReportSchema);
+      return sent.isFinished;
+    })
+    .toBe(true);
   expect(sent.sent + sent.refused.length).toBe(people);
   const stopped = new Set(sent.refused.map(({ email }) => email));
   const messages = (await get('/api/mailbox', z.array(listedMessageSchema))).slice(0, sent.sent);

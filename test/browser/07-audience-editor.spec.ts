@@ -15,6 +15,8 @@ test('a condition is typed as an expression, broken and told where, and mended',
   await expect(sentence.getByRole('button', { name: 'is Almanac Print' })).toBeVisible();
   // Another kind of change between, so that the two texts are two steps to undo.
   await page.getByLabel('Name of the audience').fill('Regulars of the kiosk');
+  // Everybody is in it until those of the condition are counted.
+  await expect(page.getByTestId('count')).not.toHaveText('2,400');
   const counted = await page.getByTestId('count').textContent();
   await field.fill('it.visits >= 3 && it.hight > 2');
   await expect(page.getByText('there is no attribute “hight”')).toBeVisible();

@@ -85,6 +85,72 @@ for (const kind of ['page', 'email'] as const)
       .toMatch(/ evening.*Come and look up/);
   });
 
+test('what is typed right after a press above the text is in the text, however late the next frame', async ({
+  studio: page,
+}) => {
+  await page.goto(
+    await made(page.request, 'page', 'Late frames', [
+      { kind: 'text', id: 'words', content: [paragraph('Come and look up')] },
+    ]),
+  );
+  await canvasOf(page).getByText('Come and look up').click();
+  const field = page.getByRole('textbox', { name: 'Text of this block' });
+  await expect(field).toBeFocused();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type(' ');
+  await page.getByRole('button', { name: 'Personal value' }).click();
+  await page.getByRole('dialog').getByRole('combobox').fill('first name');
+  await page.getByRole('dialog').getByRole('option', { name: 'first name' }).first().click();
+  await expect(page.getByLabel('Who has no first name reads')).toBeFocused();
+  // As on a machine that is busy with something else.
+  await page.evaluate(() => {
+    const soon = window.requestAnimationFrame.bind(window);
+    window.requestAnimationFrame = (draw) => window.setTimeout(() => soon(draw), 500);
+  });
+  await page.keyboard.type('stargazer');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type(' and ');
+  for (const name of ['Bold', 'Italic']) {
+    await page.getByRole('button', { name: `${name} (` }).click();
+    await page.keyboard.type(`${name} `);
+  }
+  await expect(field).toContainText(/Come and look up .* and Bold Italic/);
+  await expect(field.locator('strong em, em strong')).toContainText('Italic');
+});
+
+test('a personal value is changed where it is selected by itself, and not together with another', async ({
+  studio: page,
+}) => {
+  const value = (attribute: string, fallback: string) => ({
+    type: 'mergeField',
+    attrs: { attribute, fallback },
+  });
+  const values = {
+    type: 'paragraph',
+    content: [value('first-name', 'stargazer'), value('city', 'somewhere')],
+  };
+  await page.goto(
+    await made(page.request, 'email', 'Two values', [
+      { kind: 'text', id: 'words', content: [paragraph('Hello'), values] },
+    ]),
+  );
+  const canvas = canvasOf(page);
+  await canvas.locator('.merge').first().click();
+  const field = page.getByRole('textbox', { name: 'Text of this block' });
+  await field.locator('.merge').first().click();
+  await expect(page.getByLabel('Who has no first name reads')).toHaveValue('stargazer');
+  await page.getByLabel('Who has no first name reads').fill('friend');
+  await field.getByText('Hello').click();
+  await page.keyboard.press('End');
+  await page.keyboard.press('ArrowRight');
+  for (let step = 0; step < 2; step++) await page.keyboard.press('Shift+ArrowRight');
+  await expect(page.getByLabel(/^Who has no/)).toHaveCount(0);
+  await saved(page);
+  const json = JSON.stringify((await stored(page)).body);
+  expect(json).toContain('"fallback":"friend"');
+  expect(json).toContain('"fallback":"somewhere"');
+});
+
 test('lists and tables take what can be stored, and nothing that is typed after is lost', async ({
   studio: page,
 }) => {

@@ -1,4 +1,11 @@
-import { type BrowserContext, test as base, expect, type Page } from '@playwright/test';
+import { setTimeout as delay } from 'node:timers/promises';
+import {
+  type BrowserContext,
+  test as base,
+  expect,
+  type Page,
+  type Request as PlaywrightRequest,
+} from '@playwright/test';
 import { demoAccount } from '../../demo/scenario.ts';
 
 /**
@@ -34,6 +41,17 @@ export const test = base.extend<{ studio: Page; mayFail: RegExp | undefined; not
     },
     { auto: true },
   ],
+  page: async ({ page }, use) => {
+    const asked = new Set<PlaywrightRequest>();
+    underWay.set(page, asked);
+    page.on('request', (request) => {
+      // The stream of changes stays open.
+      if (!/\/api\/changes/.test(request.url())) asked.add(request);
+    });
+    page.on('requestfinished', (request) => asked.delete(request));
+    page.on('requestfailed', (request) => asked.delete(request));
+    await use(page);
+  },
   studio: async ({ page }, use) => {
     await page.request.post('/api/session', {
       data: { email: demoAccount.email, password: demoAccount.password },
@@ -43,6 +61,18 @@ export const test = base.extend<{ studio: Page; mayFail: RegExp | undefined; not
 });
 
 export { expect };
+
+/** What each page has asked for and not got yet. */
+const underWay = new WeakMap<Page, Set<PlaywrightRequest>>();
+
+/** Waits until a page has everything that it asked for, and asks for nothing more for half a second. */
+export async function quiet(page: Page): Promise<void> {
+  await page.waitForLoadState('load');
+  for (let calm = 0; calm < 5; calm++) {
+    await delay(100);
+    if ((underWay.get(page)?.size ?? 0) > 0) calm = -1;
+  }
+}
 
 /** Looks as a person by the viewer bar. */
 export async function lookAs(page: Page, name: string): Promise<void> {

@@ -1,8 +1,9 @@
-import { facesOf, visibilityOf } from '../../core/analysis/faces.ts';
+import { facesOf } from '../../core/analysis/faces.ts';
 import { World } from '../../core/analysis/world.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { inAudience, test } from '../../core/conditions/condition.ts';
 import { Decider } from '../../core/deciding/decide.ts';
+import { visibilityOf } from '../../core/deciding/visibility.ts';
 import { audiencesOf } from '../../core/documents/uses.ts';
 import { demoSettings } from '../../demo/scenario.ts';
 import { attributes, end, now, type RandomDocument } from './random-documents.ts';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { never } from '../../core/analysis/diagrams.ts';
+import { never } from '../../core/analysis/diagrams/diagrams.ts';
 import { World } from '../../core/analysis/world.ts';
 import { dayNumber } from '../../core/attributes/calendar.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';

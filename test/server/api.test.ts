@@ -86,6 +86,7 @@ describe('who may call', () => {
     expect((await studio.get('/api/session')).body).toMatchObject({
       account: { name: 'Maya Brook' },
       demo: null,
+      firstStart: false,
     });
   });
 

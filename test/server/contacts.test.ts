@@ -4,7 +4,7 @@ import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { test } from '../../core/conditions/condition.ts';
 import { demoSitePassword } from '../../demo/scenario.ts';
-import { type Caller, type Instance, importFile, importThat, startInstance } from './instance.ts';
+import { type Caller, type Instance, importFile, importThat, sendEmail, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -195,7 +195,7 @@ describe('erasing a contact', () => {
     );
     const { id } = (await studio.get('/api/contacts?search=gone.soon')).body.contacts[0];
     await change(id, { values: { city: 'Tarnley' } });
-    await studio.call('POST', '/api/sends', { document: 'monthly-almanac', contacts: [id], audience: null });
+    await sendEmail(studio, { contacts: [id] });
     const { body: list } = await studio.get('/api/audiences');
     const [pinned] = list;
     const stays = { contact: null, name: 'An anonymous visitor', isIn: false };

@@ -1,8 +1,8 @@
 import type { AddressInfo } from 'node:net';
 import express from 'express';
-import pino from 'pino';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { answerErrors } from '../../server/http/guards.ts';
+import { openLog, requestLog } from '../../server/http/request-log.ts';
 import { Refusal } from '../../server/refusal.ts';
 
 const logged: string[] = [];
@@ -10,7 +10,8 @@ let address = '';
 let stop = () => {};
 beforeAll(async () => {
   const app = express();
-  app.use(express.json({ limit: 100 }));
+  const log = openLog('error', { write: (line) => void logged.push(line) });
+  app.use(requestLog(log), express.json({ limit: 100 }));
   app.get('/refused', () => {
     throw new Refusal(409, 'Somebody was quicker.', { current: { revision: 2 } });
   });
@@ -23,7 +24,7 @@ beforeAll(async () => {
   });
   app.get('/named/:id', (_request, response) => void response.send('there'));
   app.post('/', (_request, response) => void response.send('taken'));
-  app.use(answerErrors(pino({ level: 'error' }, { write: (line) => void logged.push(line) })));
+  app.use(answerErrors(log));
   const server = app.listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;

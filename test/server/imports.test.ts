@@ -313,7 +313,7 @@ describe('importing', () => {
     if (response instanceof Response) expect(response.status).toBe(413);
     const { body: imports } = await studio.get('/api/imports');
     expect(imports.map(({ name }: { name: string }) => name)).not.toContain('large.csv');
-  }, 60_000);
+  });
 
   it('needs a column that tells people apart', async () => {
     const open = await importFile(studio, 'name,city\nAda,Tarnley');
@@ -368,7 +368,7 @@ describe('importing', () => {
     await studio.call('POST', `/api/imports/${id}/undo`);
     await importThat(studio, id, 'undone');
     expect(await everything()).toEqual(before);
-  }, 120_000);
+  });
 
   // Palmer penguins: Gorman, Williams and Fraser 2014; counts as published with the data set.
   it('finds the published counts of the Palmer penguins again', async () => {
@@ -399,41 +399,33 @@ describe('importing', () => {
 });
 
 describe('a server that is killed in the middle of an import', () => {
-  it('comes back with nothing of it, says so, and can do it again', async () => {
+  it('leaves nothing of it, and another server does it, once', async () => {
     const { id } = await importFile(studio, crowd(30_000, 'kill'), { run: false });
     const before = await everything();
-    // A server of its own on the same database and files, to be killed without a chance to tidy up.
+    // Nobody but the one that is killed has it, until another one starts.
+    await instance.app.queue.stop();
     const child = spawn(process.execPath, ['--import', 'tsx', join('server', 'main.ts')], {
-      env: {
-        ...process.env,
-        DATABASE_URL: instance.databaseUrl,
-        APPLE_PORCH_DATA: instance.data,
-        PORT: '0',
-      },
+      env: { ...process.env, DATABASE_URL: instance.databaseUrl, PORT: '0' },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     });
     const [ready] = await once(child, 'message');
     const other = await new Caller(ready.address).signIn();
     await other.call('POST', `/api/imports/${id}/run`);
     for (let tries = 0; ; tries++) {
-      const { body } = await other.get(`/api/imports/${id}`);
+      const { body } = await studio.get(`/api/imports/${id}`);
       if (body.status === 'importing' && body.progress > 0.2) break;
       if (tries > 2000 || body.status === 'imported') throw new Error('was never seen in the middle');
     }
     child.kill('SIGKILL');
     await once(child, 'exit');
+    expect(await everything()).toEqual(before);
     const again = await startInstance(instance);
     try {
-      const { body } = await again.studio.get(`/api/imports/${id}`);
-      expect(body).toMatchObject({
-        status: 'checked',
-        failure: 'The server stopped in the middle of the import. Nothing of it was stored.',
-      });
-      expect(await everything()).toEqual(before);
-      await again.studio.call('POST', `/api/imports/${id}/run`);
-      expect((await importThat(again.studio, id, 'imported')).report).toMatchObject({ added: 30_000 });
+      const { report } = await importThat(again.studio, id, 'imported', 'checked');
+      expect(report).toMatchObject({ added: 30_000 });
+      expect((await again.studio.get('/api/contacts?search=kill29999')).body.matching).toBe(1);
     } finally {
       await again.stop();
     }
-  }, 120_000);
+  });
 });

@@ -1,14 +1,13 @@
 import { randomBytes } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import type { Sequelize } from 'sequelize';
+import { positionHeader } from '../../contract/changes.ts';
 import { type Import, type ImportStatus, importSchema } from '../../contract/imports.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { demoAccount } from '../../demo/scenario.ts';
 import { type RunningApp, startApp } from '../../server/app.ts';
-import { loadDemoWhenEmpty } from '../../server/services/demo.ts';
-import { openDatabase } from '../../server/store/database.ts';
+import { readConfiguration } from '../../server/configuration.ts';
+import { loadDemoWhenEmpty } from '../../server/demo/demo.ts';
+import { openDatabase } from '../../server/tables.ts';
 
 /** The moment the demo is loaded at; dates in it are laid around this day. */
 export const loadedAt = Date.now();
@@ -21,11 +20,20 @@ export interface Answer {
   text: string;
 }
 
-/** A caller that keeps its cookies, as a browser does. */
+/** A caller that keeps its cookies, as a browser does, and what it was told of changes, as the studio does. */
 export class Caller {
-  private readonly cookies = new Map<string, string>();
+  private cookies = new Map<string, string>();
+  private told = { position: '0' };
 
   constructor(readonly address: string) {}
+
+  /** The same caller, who comes to another server. */
+  at(address: string): Caller {
+    const caller = new Caller(address);
+    caller.cookies = this.cookies;
+    caller.told = this.told;
+    return caller;
+  }
 
   async call(
     method: string,
@@ -39,6 +47,7 @@ export class Caller {
       redirect: 'manual',
       headers: {
         ...this.cookieHeader,
+        [positionHeader]: this.told.position,
         ...(body !== undefined && !form && { 'content-type': 'application/json' }),
         ...headers,
       },
@@ -55,7 +64,9 @@ export class Caller {
       if (/expires=Thu, 01 Jan 1970/i.test(cookie)) this.cookies.delete(pair.slice(0, at));
       else this.cookies.set(pair.slice(0, at), pair.slice(at + 1));
     }
-    const text = await response.text();
+    this.told.position = response.headers.get(positionHeader) ?? this.told.position;
+    const isStream = response.headers.get('content-type')?.startsWith('text/event-stream');
+    const text = isStream ? await beginningOf(response) : await response.text();
     const json = response.headers.get('content-type')?.includes('json');
     return {
       status: response.status,
@@ -79,12 +90,19 @@ export class Caller {
   }
 }
 
+/** What comes at once of an answer that never ends. */
+async function beginningOf(response: Response): Promise<string> {
+  const reader = response.body?.getReader();
+  const soon = new Promise<undefined>((resolve) => setTimeout(resolve, 100));
+  const first = await Promise.race([reader?.read(), soon]);
+  await reader?.cancel();
+  return new TextDecoder().decode(first?.value);
+}
+
 export interface Instance {
   readonly app: RunningApp;
   readonly sequelize: Sequelize;
   readonly databaseUrl: string;
-  /** The folder of its files. */
-  readonly data: string;
   /** Signed in to the studio. */
   readonly studio: Caller;
   readonly visitor: () => Caller;
@@ -93,29 +111,33 @@ export interface Instance {
 
 /**
  * A whole instance with the demo, in a database of its own on the MariaDB server of the test run; or another one on the
- * database and files of one that is there.
+ * database of one that is there, or one without anything, where nobody can sign in yet.
  */
-export async function startInstance(beside?: Instance): Promise<Instance> {
+export async function startInstance(
+  beside?: Instance,
+  { isEmpty = false }: { isEmpty?: boolean } = {},
+): Promise<Instance> {
   const server = process.env.TEST_DATABASE_SERVER;
   if (!server) throw new Error('TEST_DATABASE_SERVER is not set; run the tests with npm test');
   const name = `apple_porch_test_${randomBytes(6).toString('hex')}`;
   const databaseUrl = beside?.databaseUrl ?? `${server}/${name}`;
   const sequelize = await openDatabase(databaseUrl);
-  await loadDemoWhenEmpty(loadedAt);
-  const data = beside?.data ?? mkdtempSync(join(tmpdir(), 'apple-porch-'));
-  const app = await startApp(sequelize, 0, data);
-  const studio = await new Caller(app.address).signIn();
+  if (!isEmpty) await loadDemoWhenEmpty(loadedAt);
+  const app = await startApp(
+    sequelize,
+    readConfiguration({ ...process.env, DATABASE_URL: databaseUrl, PORT: '0' }),
+  );
+  const studio = new Caller(app.address);
+  if (!isEmpty) await studio.signIn();
   return {
     app,
     sequelize,
     databaseUrl,
-    data,
     studio,
     visitor: () => new Caller(app.address),
     async stop() {
       if (!beside) await sequelize.query(`DROP DATABASE \`${name}\``);
       await app.stop();
-      if (!beside) rmSync(data, { recursive: true, force: true });
     },
   };
 }
@@ -164,4 +186,19 @@ export async function importThat(studio: Caller, id: number, ...statuses: Import
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
   throw new Error(`import ${id} never came to be ${statuses.join(' or ')}`);
+}
+
+/** Sends the monthly email, or another, and waits until that is done; the refusal, where it is not begun at all. */
+export async function sendEmail(
+  studio: Caller,
+  request: { document?: string; contacts?: readonly number[]; audience?: string | null },
+): Promise<Answer> {
+  const body = { document: 'monthly-almanac', contacts: [], audience: null, ...request };
+  const begun = await studio.call('POST', '/api/sends', body);
+  if (begun.status !== 202) return begun;
+  for (;;) {
+    const answer = await studio.get(`/api/sends/${begun.body.id}`);
+    if (answer.body.isFinished || answer.body.job === null) return answer;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
 }

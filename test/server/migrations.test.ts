@@ -1,14 +1,13 @@
 import { randomBytes } from 'node:crypto';
 import { Sequelize } from 'sequelize';
 import { expect, it } from 'vitest';
+import { AudienceRow } from '../../server/audiences/rows.ts';
+import { ContactChangeRow, ContactRow, SetAsideRow } from '../../server/people/rows.ts';
+import { reachBy } from '../../server/store/connection.ts';
+import { readAccess } from '../../server/store/hosts.ts';
 import { migrations } from '../../server/store/migrations/index.ts';
-import {
-  AudienceRow,
-  ContactChangeRow,
-  ContactRow,
-  defineModels,
-  SetAsideRow,
-} from '../../server/store/models.ts';
+import { inTransaction } from '../../server/store/transaction.ts';
+import { defineTables } from '../../server/tables.ts';
 
 it('brings a database of the first version up to date with everything that is in it', async () => {
   const server = process.env.TEST_DATABASE_SERVER;
@@ -17,6 +16,8 @@ it('brings a database of the first version up to date with everything that is in
   const admin = new Sequelize(`${server}/`, { dialect: 'mysql', logging: false });
   await admin.query(`CREATE DATABASE \`${name}\` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`);
   const sequelize = new Sequelize(`${server}/${name}`, { dialect: 'mysql', logging: false });
+  const access = readAccess(`${server}/${name}`);
+  if (access) reachBy(sequelize, access);
   try {
     const [first, ...later] = migrations;
     await first?.up({ context: sequelize.getQueryInterface() });
@@ -49,7 +50,7 @@ it('brings a database of the first version up to date with everything that is in
         replacements: [`${name}@example.org`, name, JSON.stringify(values)],
       });
     for (const { up } of later) await up({ context: sequelize.getQueryInterface() });
-    defineModels(sequelize);
+    defineTables(sequelize);
     expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([
       { email: 'Ada@example.org', externalId: null, values: { city: 'Tarnley' } },
     ]);
@@ -88,7 +89,8 @@ it('brings a database of the first version up to date with everything that is in
       { attribute: 'tags', contactId: grace, value: ['b', 'c', 'a'] },
       { attribute: 'visits', contactId: grace, value: 2.5 },
     ]);
-    const named = (email: string) => ContactRow.create({ email, name: 'Ada', values: {} });
+    const named = (email: string) =>
+      inTransaction((transaction) => ContactRow.create({ email, name: 'Ada', values: {} }, { transaction }));
     await expect(named('ADA@example.org')).rejects.toThrow();
     // Accents tell people apart, as case does not, however they are encoded.
     await named('ad\u00e1@example.org');

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { createServer, type IncomingMessage, type RequestListener, request, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Outside, OutsideError } from '../../server/outside.ts';
+import { Outside, OutsideError } from '../../server/http/outside.ts';
 import { type Instance, startInstance } from './instance.ts';
 
 const servers: Server[] = [];

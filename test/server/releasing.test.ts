@@ -1,6 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Pending } from '../../contract/releases.ts';
-import { DocumentRow, ReleaseRow, SettingRow } from '../../server/store/models.ts';
+import { DocumentRow } from '../../server/documents/rows.ts';
+import { ReleaseRow } from '../../server/releases/rows.ts';
+import { SettingRow } from '../../server/store/rows.ts';
+import { inTransaction } from '../../server/store/transaction.ts';
 import { type Instance, startInstance } from './instance.ts';
 
 let first: Instance;
@@ -61,16 +64,18 @@ describe('a release', () => {
     if (!row) throw new Error('the demo has a home page');
     const sound = row.content;
     // As another version, or somebody with the database open, may leave it.
-    await DocumentRow.update(
-      { content: { ...sound, body: [{ ...sound.body[0], kind: 'hologram' }] } as never },
-      { where: { id: 'home' } },
+    const broken = { ...sound, body: [{ ...sound.body[0], kind: 'hologram' }] } as never;
+    await inTransaction((transaction) =>
+      DocumentRow.update({ content: broken }, { where: { id: 'home' }, transaction }),
     );
     await restart();
     const before = await ReleaseRow.count();
     const answer = await release('A hologram');
     expect(answer.status).toBeGreaterThanOrEqual(400);
     expect(await ReleaseRow.count()).toBe(before);
-    await DocumentRow.update({ content: sound }, { where: { id: 'home' } });
+    await inTransaction((transaction) =>
+      DocumentRow.update({ content: sound }, { where: { id: 'home' }, transaction }),
+    );
     await restart();
     expect((await instance.visitor().get('/site/')).status).toBe(200);
   });
@@ -82,7 +87,10 @@ describe('a live release that can’t be read any more', () => {
     const before = (await release('Can be read')).body.id;
     await rename('Home after');
     const after = (await release('Can’t be read')).body.id;
-    await ReleaseRow.update({ snapshot: { broken: true } as never }, { where: { id: after } });
+    const snapshot = { broken: true } as never;
+    await inTransaction((transaction) =>
+      ReleaseRow.update({ snapshot }, { where: { id: after }, transaction }),
+    );
     await restart();
     const { liveRelease, unshown } = await pending();
     expect([liveRelease, unshown]).toEqual([before, after]);

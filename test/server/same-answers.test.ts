@@ -7,10 +7,12 @@ import { all, any, type Condition, inAudience, not } from '../../core/conditions
 import { compile } from '../../core/conditions/evaluate.ts';
 import type { Content } from '../../core/documents/document.ts';
 import type { Setting } from '../../core/population/population.ts';
-import { PeopleThread } from '../../server/jobs/people-thread.ts';
-import type { AsksPeople, Scope } from '../../server/jobs/questions.ts';
-import { AskedPeople } from '../../server/store/asked-people.ts';
-import { ContactRow, SiteAccountRow } from '../../server/store/models.ts';
+import { AskedPeople } from '../../server/people/asked-people.ts';
+import { PeopleThread } from '../../server/people/people-thread.ts';
+import type { AsksPeople, Scope } from '../../server/people/questions.ts';
+import { ContactRow, SiteAccountRow } from '../../server/people/rows.ts';
+import { accessOf } from '../../server/store/connection.ts';
+import { inTransaction } from '../../server/store/transaction.ts';
 import { attributes, noon, randomConditionOf, randomValues, tested } from '../random-conditions.ts';
 import { type Instance, startInstance } from './instance.ts';
 
@@ -36,28 +38,27 @@ let held: AsksPeople;
 let asked: AsksPeople;
 beforeAll(async () => {
   instance = await startInstance();
-  await ContactRow.destroy({ where: {} });
   // An empty set is a missing value, and is not stored.
   const stored = contacts.map(({ values }) =>
     Object.fromEntries(
       Object.entries(values).filter(([, value]) => !Array.isArray(value) || value.length > 0),
     ),
   );
-  await ContactRow.bulkCreate(
-    stored.map((values, index) => ({
-      id: index + 1,
-      email: `p${index}@example.org`,
-      name: `Person ${index % 40}`,
-      values,
-    })),
+  const rows = stored.map((values, index) => ({
+    id: index + 1,
+    email: `p${index}@example.org`,
+    name: `Person ${index % 40}`,
+    values,
+  }));
+  const accounts = contacts.flatMap(({ hasAccount }, index) =>
+    hasAccount ? [{ contactId: index + 1, passwordHash: null }] : [],
   );
-  await SiteAccountRow.bulkCreate(
-    contacts.flatMap(({ hasAccount }, index) =>
-      hasAccount ? [{ contactId: index + 1, passwordHash: null }] : [],
-    ),
-  );
-  const { host = '', port, username, password, database } = instance.sequelize.config;
-  held = new PeopleThread({ host, port: Number(port), user: username, password: password ?? '', database });
+  await inTransaction(async (transaction) => {
+    await ContactRow.destroy({ where: {}, transaction });
+    await ContactRow.bulkCreate(rows, { transaction });
+    await SiteAccountRow.bulkCreate(accounts, { transaction });
+  });
+  held = new PeopleThread(accessOf(instance.sequelize));
   asked = new AskedPeople(instance.sequelize);
 });
 afterAll(async () => {
@@ -184,13 +185,14 @@ describe('evaluation, bitsets and MariaDB', () => {
       ...(await asked.count(scope, setting, [vip])),
     ];
     const [before = 0] = await counts();
-    const made = await ContactRow.create({ email: 'new@example.org', name: 'New', values: { vip: true } });
+    const person = { email: 'new@example.org', name: 'New', values: { vip: true } };
+    const made = await inTransaction((transaction) => ContactRow.create(person, { transaction }));
     await held.changed([made.id]);
     expect(await counts()).toEqual([before + 1, before + 1]);
-    await made.update({ values: { vip: false } });
+    await inTransaction((transaction) => made.update({ values: { vip: false } }, { transaction }));
     await held.changed([made.id]);
     expect(await counts()).toEqual([before, before]);
-    await made.destroy();
+    await inTransaction((transaction) => made.destroy({ transaction }));
     await held.changed([made.id]);
     expect([await held.total(), await asked.total()]).toEqual([300, 300]);
     await held.changed();

@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { StoredDocument } from '../../contract/documents.ts';
 import { test } from '../../core/conditions/condition.ts';
-import { MailboxRow } from '../../server/store/models.ts';
-import { type Caller, type Instance, importFile, startInstance } from './instance.ts';
+import { MailboxRow } from '../../server/standins/rows.ts';
+import { type Caller, type Instance, importFile, sendEmail, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -12,13 +12,7 @@ beforeAll(async () => {
 });
 afterAll(() => instance.stop());
 
-const send = (request: { document?: string; contacts?: number[]; audience?: string | null }) =>
-  studio.call('POST', '/api/sends', {
-    document: 'monthly-almanac',
-    contacts: [],
-    audience: null,
-    ...request,
-  });
+const send = (request: Parameters<typeof sendEmail>[1]) => sendEmail(studio, request);
 
 describe('sending an email', () => {
   it('is refused where the email, the audience or a contact is not there', async () => {
@@ -77,8 +71,13 @@ describe('sending an email', () => {
     expect(changed.status).toBe(200);
     const report = await send({ contacts: [stopped, fine, fine] });
     expect([report.status, report.body]).toMatchObject([
-      201,
-      { sent: 1, refused: [{ email: 'stopped@example.org', reason: 'has stopped these emails' }] },
+      200,
+      {
+        isFinished: true,
+        recipients: 2,
+        sent: 1,
+        refused: [{ email: 'stopped@example.org', reason: 'has stopped these emails' }],
+      },
     ]);
     const [message, ...more] = (await studio.get('/api/mailbox?search=fine@example.org')).body;
     expect(more).toEqual([]);
@@ -100,7 +99,7 @@ describe('sending an email', () => {
     );
     const { updatedAt } = (await studio.get(`/api/contacts/${not.id}`)).body;
     await studio.call('PUT', `/api/contacts/${not.id}`, { values: {}, mail: false, updatedAt });
-    expect((await send({ contacts: [got.id, not.id] })).status).toBe(201);
+    expect((await send({ contacts: [got.id, not.id] })).body.sent).toBe(1);
     const latest = async ({ id }: { id: number }) =>
       (await studio.get(`/api/contacts/${id}/history`)).body.find(({ email }: { email: unknown }) => email);
     expect(await latest(got)).toMatchObject({

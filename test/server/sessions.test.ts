@@ -3,15 +3,19 @@ import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { signedInAsHeader } from '../../contract/session.ts';
 import { demoAccount, demoColleague, demoSitePassword } from '../../demo/scenario.ts';
+import { ChangeLog } from '../../server/store/change-log.ts';
+import { noteChange } from '../../server/store/noted-changes.ts';
 import { Sessions } from '../../server/store/sessions.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
 import { type Caller, type Instance, startInstance } from './instance.ts';
 
 let instance: Instance;
+let log: ChangeLog;
 let sessions: Sessions;
 beforeAll(async () => {
   instance = await startInstance();
-  sessions = new Sessions(instance.sequelize);
+  log = await ChangeLog.open(instance.sequelize);
+  sessions = new Sessions(instance.sequelize, log);
 });
 afterAll(async () => {
   sessions.stop();
@@ -29,6 +33,8 @@ const stored = (sid: string) =>
       type: QueryTypes.SELECT,
     },
   );
+/** As where sessions of somebody, wherever they are, were ended. */
+const forget = () => inTransaction(async (transaction) => noteChange(transaction, 'session', null));
 const read = (from: Sessions, sid: string) =>
   new Promise<SessionData | null | undefined>((resolve, reject) => {
     from.get(sid, (error, found) => (error ? reject(error) : resolve(found)));
@@ -41,7 +47,7 @@ const done = (start: (callback: (error?: unknown) => void) => void) =>
 describe('sessions', () => {
   it('are in the database, for the next start', async () => {
     await done((callback) => sessions.set('kept-over', session(41), callback));
-    const next = new Sessions(instance.sequelize);
+    const next = new Sessions(instance.sequelize, log);
     expect(await read(next, 'kept-over')).toMatchObject({ contactId: 41 });
     next.stop();
   });
@@ -57,7 +63,7 @@ describe('sessions', () => {
 
   it('that end while they are being read stay ended', async () => {
     await done((callback) => sessions.set('raced', session(44), callback));
-    sessions.forget();
+    await forget();
     const reading = read(sessions, 'raced');
     await done((callback) => sessions.destroy('raced', callback));
     await reading;
@@ -71,7 +77,7 @@ describe('sessions', () => {
     await done((callback) => sessions.touch('used', session(45), callback));
     expect((await stored('used'))[0]?.expires.getFullYear()).toBe(2001);
     // Read anew, nothing is known of when it was written last.
-    sessions.forget();
+    await forget();
     await read(sessions, 'used');
     await done((callback) => sessions.touch('used', session(45), callback));
     expect((await stored('used'))[0]?.expires.getTime()).toBeGreaterThan(Date.now() + month - 60_000);
@@ -88,7 +94,6 @@ describe('sessions', () => {
     await done((callback) => sessions.set('gone', session(4), callback));
     await done((callback) => sessions.set('stays', session(47), callback));
     await inTransaction((transaction) => sessions.endOf(4, transaction));
-    sessions.forget();
     expect(await read(sessions, 'gone')).toBeNull();
     expect(await read(sessions, 'stays')).toMatchObject({ contactId: 47 });
   });

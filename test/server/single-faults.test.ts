@@ -3,7 +3,7 @@ import type { Impact } from '../../contract/releases.ts';
 import type { Document, Node } from '../../core/documents/document.ts';
 import { words } from '../../core/documents/text.ts';
 import { demoAccount, demoSitePassword } from '../../demo/scenario.ts';
-import { CollectionRow, ItemRow } from '../../server/store/models.ts';
+import { CollectionRow, ItemRow } from '../../server/collections/rows.ts';
 import { type Answer, type Caller, type Instance, importFile, startInstance } from './instance.ts';
 
 let instance: Instance;
@@ -137,7 +137,7 @@ describe('a cookie', () => {
       }),
     );
     expect(new Set(given.map((cookie) => cookie.split('=')[0]))).toEqual(
-      new Set(['porch_answers', 'porch_site', 'porch_studio']),
+      new Set(['porch_answers', 'porch_position', 'porch_site', 'porch_studio']),
     );
     for (const cookie of given) expect(cookie).toMatch(/; *HttpOnly.*; *SameSite=(Lax|Strict)/i);
   });

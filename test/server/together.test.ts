@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AudienceVersion, StoredAudience } from '../../contract/audiences.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
-import { AccountRow } from '../../server/store/models.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
+import { AccountRow } from '../../server/team/rows.ts';
 import { type Answer, type Instance, startInstance } from './instance.ts';
 
 // Many at the same time: nobody waits for ever, and what holds for one after another holds for all at once.

@@ -51,7 +51,7 @@ beforeAll(async () => {
   for (const audience of await get('/api/audiences')) sound.set(audience.id, audience);
   for (const { id } of await get('/api/documents')) sound.set(id, await get(`/api/documents/${id}`));
   delay.enable();
-}, 120_000);
+});
 afterAll(async () => {
   delay.disable();
   const longest = [...delays].sort(([, one], [, two]) => two - one).slice(0, 5);

@@ -9,6 +9,8 @@ export type Examples = ReadonlyMap<string, () => Promise<Example>>;
 
 /** Addresses that take no body, or a file. */
 export const withoutBody: ReadonlySet<string> = new Set([
+  // Refused wherever there is an account; test/server/first-start.test.ts breaks its bodies.
+  'POST /api/session/first',
   'POST /api/imports',
   'POST /api/imports/:id/again',
   'POST /api/imports/:id/run',
@@ -16,6 +18,8 @@ export const withoutBody: ReadonlySet<string> = new Set([
   'POST /api/imports/:id/undo',
   'POST /api/crm/sync',
   'POST /api/crm/cancel',
+  'POST /api/jobs/:id/stop',
+  'POST /api/jobs/:id/again',
   'POST /api/documents/:id/here',
   'POST /api/files',
   'POST /api/releases/:id/live',

@@ -2,7 +2,7 @@ import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import './style.css';
-import { LookingProvider } from './looking.tsx';
+import { LookingProvider } from '../data/looking.tsx';
 import { Shell } from './shell.tsx';
 
 const Toaster = lazy(async () => ({ default: (await import('sonner')).Toaster }));
@@ -36,6 +36,7 @@ const router = createBrowserRouter([
       { path: 'other-sites', lazy: () => import('../screens/site/other-sites.tsx') },
       { path: 'lineup', lazy: () => import('../screens/lineup/lineup.tsx') },
       { path: 'lineup/:id', lazy: () => import('../screens/lineup/lineup.tsx') },
+      { path: 'activity', lazy: () => import('../screens/activity/activity.tsx') },
       { path: 'releases', lazy: () => import('../screens/releases/releases.tsx') },
       { path: 'mailbox', lazy: () => import('../screens/mailbox/mailbox.tsx') },
       { path: 'mailbox/:id', lazy: () => import('../screens/mailbox/mailbox.tsx') },

@@ -3,6 +3,7 @@ import {
   FileText,
   Inbox,
   LayoutGrid,
+  ListChecks,
   Mail,
   Rocket,
   Settings2,
@@ -15,9 +16,9 @@ import {
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { contactPageSchema } from '../../contract/people.ts';
-import { useApi } from './api.ts';
-import { useAudiences, useDocuments } from './data.ts';
-import { useLooking } from './looking.tsx';
+import { useApi } from '../data/api.ts';
+import { useAudiences, useDocuments } from '../data/data.ts';
+import { useLooking } from '../data/looking.tsx';
 
 const item = 'flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-2 data-[selected=true]:bg-linen';
 const group =
@@ -100,6 +101,9 @@ function Found({ onClose, onRelease }: { onClose: () => void; onRelease: () => v
           </Command.Item>
           <Command.Item className={item} onSelect={go('/people/facts')}>
             <ShieldCheck size={15} aria-hidden /> What always holds of people
+          </Command.Item>
+          <Command.Item className={item} onSelect={go('/activity')}>
+            <ListChecks size={15} aria-hidden /> Activity in the background
           </Command.Item>
           <Command.Item className={item} onSelect={go('/mailbox')}>
             <Inbox size={15} aria-hidden /> Open the mailbox

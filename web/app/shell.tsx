@@ -1,16 +1,17 @@
-import { LogOut, Search } from 'lucide-react';
+import { Activity, LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigation } from 'react-router';
 import { type Account, type Session, sessionSchema } from '../../contract/session.ts';
+import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
+import { followChanges } from '../data/changes.ts';
+import { usePending } from '../data/data.ts';
+import { openAnew, storeAllWork, storeWorkAgain } from '../data/open-work.ts';
+import { useIsOutOfReach } from '../data/reach.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Dialog } from '../parts/dialog.tsx';
 import { Part } from '../parts/part.tsx';
-import { call, callWithoutAnswer, setOwner, setSession, useApi } from './api.ts';
 import { Commands } from './commands.tsx';
-import { usePending } from './data.ts';
 import { useLeaveFieldByEscape } from './leave-field.ts';
-import { openAnew, storeAllWork, storeWorkAgain } from './open-work.ts';
-import { useIsOutOfReach } from './reach.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
 // Loaded when they are needed; most visits to the studio begin with neither.
@@ -47,11 +48,12 @@ export function Shell() {
     change(account);
     storeWorkAgain();
   }, [account?.email]);
+  useEffect(() => (account?.email === undefined ? undefined : followChanges()), [account?.email]);
   if (!session) return error ? <p className="p-8">{error.message}</p> : null;
   if (!owner && !account)
     return (
       <Suspense>
-        <SignIn demo={session.demo} />
+        <SignIn demo={session.demo} firstStart={session.firstStart} />
       </Suspense>
     );
   return (
@@ -169,6 +171,16 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
                 ? 'everything is live'
                 : `${waiting} ${waiting === 1 ? 'change' : 'changes'} not live`)}
           </span>
+          <NavLink
+            to="/activity"
+            aria-label="Activity"
+            title="Activity"
+            className={({ isActive }) =>
+              `inline-flex size-8 items-center justify-center rounded-md hover:bg-linen ${isActive ? 'text-ink' : 'text-quiet'}`
+            }
+          >
+            <Activity size={16} aria-hidden />
+          </NavLink>
           <Button look="primary" className="h-8" onClick={release}>
             Release…
           </Button>

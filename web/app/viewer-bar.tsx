@@ -5,13 +5,13 @@ import { useEffect, useState } from 'react';
 import { settingsSchema } from '../../contract/releases.ts';
 import { formatValue } from '../../core/attributes/format.ts';
 import { type Device, devices } from '../../core/attributes/viewer.ts';
+import { useApi } from '../data/api.ts';
+import { useCatalogue } from '../data/data.ts';
+import { lookOf, personLabel, useLooking } from '../data/looking.tsx';
+import { instantOf, localInput, momentLabel } from '../data/moment.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Initials } from '../parts/person.tsx';
-import { useApi } from './api.ts';
-import { useCatalogue } from './data.ts';
-import { lookOf, personLabel, useLooking } from './looking.tsx';
-import { instantOf, localInput, momentLabel } from './moment.ts';
-import { PersonSearch } from './person-search.tsx';
+import { PersonSearch } from '../parts/person-search.tsx';
 import { VisitMenu } from './visit-menu.tsx';
 
 const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };

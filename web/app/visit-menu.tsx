@@ -4,9 +4,9 @@ import { useState } from 'react';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { formatValue } from '../../core/attributes/format.ts';
 import { parseValue, readValue } from '../../core/attributes/parse.ts';
+import { useCatalogue } from '../data/data.ts';
+import { useLooking } from '../data/looking.tsx';
 import { Button, IconButton } from '../parts/button.tsx';
-import { useCatalogue } from './data.ts';
-import { useLooking } from './looking.tsx';
 
 const field = 'h-9 min-w-0 rounded-md border border-edge/60 bg-paper px-2';
 

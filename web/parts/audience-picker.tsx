@@ -1,7 +1,7 @@
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import type { ListedAudience } from '../../contract/audiences.ts';
-import { useSayPeople } from '../app/counts.ts';
+import { useSayPeople } from '../data/counts.ts';
 import { Button } from './button.tsx';
 import { PickList } from './pick-list.tsx';
 import { Popover } from './popover.tsx';

@@ -1,7 +1,7 @@
 import { Trash2, Upload } from 'lucide-react';
 import { useId, useState } from 'react';
 import { storedFileSchema } from '../../contract/collections.ts';
-import { messageOf, upload } from '../app/api.ts';
+import { messageOf, upload } from '../data/api.ts';
 import { Button, IconButton } from './button.tsx';
 
 const accepted = {

@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from 'react';
-import { messageOf } from '../app/api.ts';
+import { messageOf } from '../data/api.ts';
 import { Notice } from './notice.tsx';
 
 /** A form: sent by its button or by Enter, once at a time; what keeps it from being sent stands at its top. */

@@ -17,7 +17,3 @@ export function Initials({ name, large = false }: { name: string | null; large?:
     </span>
   );
 }
-
-export function count(number: number): string {
-  return new Intl.NumberFormat('en-GB').format(number);
-}

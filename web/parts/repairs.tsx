@@ -1,5 +1,5 @@
 import type { Condition } from '../../core/conditions/condition.ts';
-import type { SayCount } from '../app/counts.ts';
+import type { SayCount } from '../data/counts.ts';
 import { TextButton } from './button.tsx';
 
 /** A repair with what it changes for whom, in words; see {@link sayChanges} and {@link sayMoves}. */

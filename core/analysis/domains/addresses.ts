@@ -2,7 +2,7 @@ import type { Attribute } from '../../attributes/attribute.ts';
 import { addressNumber, addressOfNumber, contains } from '../../attributes/networks.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import type { Diagram } from '../diagrams.ts';
+import type { Diagram } from '../diagrams/diagrams.ts';
 import { cellsWhere, type Domain, known, type Levels, notAsked, type Variable } from './domain.ts';
 import { sayPresence } from './words.ts';
 

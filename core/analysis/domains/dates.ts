@@ -2,7 +2,7 @@ import type { Attribute } from '../../attributes/attribute.ts';
 import { calendarDate, instantOf, localDay } from '../../attributes/calendar.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import { type Diagram, never } from '../diagrams.ts';
+import { type Diagram, never } from '../diagrams/diagrams.ts';
 import {
   type Arc,
   arcsFrom,

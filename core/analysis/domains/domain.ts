@@ -1,7 +1,7 @@
 import type { Attribute } from '../../attributes/attribute.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import type { Diagram, Diagrams } from '../diagrams.ts';
+import type { Diagram, Diagrams } from '../diagrams/diagrams.ts';
 
 /** Why an attribute can't be split exactly; shown instead of a result. */
 export class TooManyValues extends Error {}

@@ -1,7 +1,7 @@
 import { type Attribute, choiceLabel, choicesOf } from '../../attributes/attribute.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import { always, type Diagram, never } from '../diagrams.ts';
+import { always, type Diagram, never } from '../diagrams/diagrams.ts';
 import { type Domain, known, type Levels, notAsked, type Variable } from './domain.ts';
 
 type SetAttribute = Extract<Attribute, { type: 'set' }>;

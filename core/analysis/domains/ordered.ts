@@ -2,7 +2,7 @@ import type { Attribute } from '../../attributes/attribute.ts';
 import { dayNumber, instantOf, localDay } from '../../attributes/calendar.ts';
 import { type Fact, latestInstant } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import type { Diagram } from '../diagrams.ts';
+import type { Diagram } from '../diagrams/diagrams.ts';
 import { Cuts } from './cuts.ts';
 import { type Domain, known, type Levels, notAsked, type Today, type Variable } from './domain.ts';
 import { sayBounds } from './words.ts';

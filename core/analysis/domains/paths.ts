@@ -2,8 +2,8 @@ import type { Attribute } from '../../attributes/attribute.ts';
 import { matchesPattern, PatternRun, type Sign } from '../../attributes/patterns.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import type { Diagram } from '../diagrams.ts';
-import type { Work } from '../work.ts';
+import type { Diagram } from '../diagrams/diagrams.ts';
+import type { Work } from '../diagrams/work.ts';
 import {
   cellsWhere,
   type Domain,

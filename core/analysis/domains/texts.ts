@@ -2,7 +2,7 @@ import type { Attribute } from '../../attributes/attribute.ts';
 import { fold } from '../../attributes/text-folding.ts';
 import type { Fact } from '../../attributes/viewer.ts';
 import type { Question } from '../../conditions/meaning.ts';
-import { always, type Diagram } from '../diagrams.ts';
+import { always, type Diagram } from '../diagrams/diagrams.ts';
 import { type Domain, known, type Levels, notAsked, type Variable } from './domain.ts';
 import { eitherOf, mostListed, orMissing, sayPresence } from './words.ts';
 

@@ -11,6 +11,11 @@ import { up as knownLocale } from './0009-known-locale.ts';
 import { up as nestedTexts } from './0010-nested-texts.ts';
 import { up as valuesOfRemovedFields } from './0011-values-of-removed-fields.ts';
 import { up as changesOfMany } from './0012-changes-of-many.ts';
+import { up as changeLog } from './0013-change-log.ts';
+import { up as jobs } from './0014-jobs.ts';
+import { up as pieces } from './0015-pieces.ts';
+import { up as sharedCounts } from './0016-shared-counts.ts';
+import { up as sendsInTheBackground } from './0017-sends-in-the-background.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -26,4 +31,9 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0010-nested-texts', up: ({ context }) => nestedTexts(context) },
   { name: '0011-values-of-removed-fields', up: ({ context }) => valuesOfRemovedFields(context) },
   { name: '0012-changes-of-many', up: ({ context }) => changesOfMany(context) },
+  { name: '0013-change-log', up: ({ context }) => changeLog(context) },
+  { name: '0014-jobs', up: ({ context }) => jobs(context) },
+  { name: '0015-pieces', up: ({ context }) => pieces(context) },
+  { name: '0016-shared-counts', up: ({ context }) => sharedCounts(context) },
+  { name: '0017-sends-in-the-background', up: ({ context }) => sendsInTheBackground(context) },
 ];

@@ -4,9 +4,9 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { countryName } from '../../../core/attributes/countries.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { factsOf, valueOfFact } from '../../../core/attributes/viewer.ts';
-import { useApi } from '../../app/api.ts';
-import { personLabel, useLooking } from '../../app/looking.tsx';
-import { count } from '../person.tsx';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { personLabel, useLooking } from '../../data/looking.tsx';
 import { typeWord } from './type-words.ts';
 
 const valuesShown = 7;

@@ -8,7 +8,7 @@ import { english } from '../../../core/conditions/english.ts';
 import { type OperandKind, type Operator, operandKind } from '../../../core/conditions/operators.ts';
 import { ruleProblem } from '../../../core/conditions/recurrence-rule.ts';
 import { validate } from '../../../core/conditions/validate.ts';
-import { count } from '../person.tsx';
+import { count } from '../../data/count.ts';
 
 interface OperandProps {
   test: Test;

@@ -1,13 +1,13 @@
 import { useMemo } from 'react';
 import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
-import { Library } from '../../../core/collections/library.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
+import { Library } from '../../../core/deciding/library.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
 import type { Given } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
 import { resolve } from '../../../core/rendering/resolve.ts';
-import { useDocuments, useLibrary } from '../../app/data.ts';
+import { useDocuments, useLibrary } from '../../data/data.ts';
 import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
 import { ShadowHost, sheetOf, useSiteSheet, useThemeSheet } from './shadow-host.tsx';
 

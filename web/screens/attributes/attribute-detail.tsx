@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
@@ -5,13 +6,12 @@ import { toast } from 'sonner';
 import { type Profile, profileSchema, type ValueKind, valueKinds } from '../../../contract/attributes.ts';
 import { type Attribute, attributeSchema } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import { same } from '../../../core/deciding/changes.ts';
-import { call, callWithoutAnswer, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
+import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { kindOfValues, typeWord, typeWords } from '../../parts/condition/type-words.ts';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
 import { peopleWith } from './people-with.ts';
@@ -48,7 +48,7 @@ export function AttributeDetail({
   const [problem, setProblem] = useState<string>();
   const [asking, setAsking] = useState<'delete' | ValueKind>();
   // What somebody else stored is taken over while nothing was changed here.
-  if (!same(base, attribute) && same(base, draft)) {
+  if (!dequal(base, attribute) && dequal(base, draft)) {
     setBase(attribute);
     setDraft(attribute);
   }
@@ -56,7 +56,6 @@ export function AttributeDetail({
     setBase(stored);
     setDraft(stored);
     setProblem(undefined);
-    refresh('/attributes', '/contacts', '/audiences', '/releases', '/documents');
   };
   const store = async (next: Attribute) => {
     try {
@@ -64,21 +63,19 @@ export function AttributeDetail({
       toast.success(`“${next.label}” is stored.`);
     } catch (error) {
       setProblem(messageOf(error));
-      if (error instanceof RequestError && error.status === 409) refresh('/attributes');
     }
   };
   const remove = async () => {
     setAsking(undefined);
     try {
       await callWithoutAnswer('DELETE', path);
-      refresh('/attributes', '/contacts', '/audiences', '/releases');
       toast(`“${attribute.label}” is deleted.`);
       void navigate('/people/attributes');
     } catch (error) {
       setProblem(messageOf(error));
     }
   };
-  const dirty = !same(base, draft);
+  const dirty = !dequal(base, draft);
   const held = profile ? profile.total - profile.lacking : 0;
   return (
     <>

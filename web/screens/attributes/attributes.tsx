@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { type Attribute, type AttributeSource, attributeSchema } from '../../../core/attributes/attribute.ts';
-import { call, callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
+import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
+import { useCatalogue } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { typeWord } from '../../parts/condition/type-words.ts';
 import { Empty } from '../../parts/notice.tsx';
@@ -43,7 +43,6 @@ export function Component() {
       };
       const made = await call('POST', '/attributes', attributeSchema, { attribute });
       setName('');
-      refresh('/attributes', '/releases');
       void navigate(`/people/attributes/${made.id}`);
     } catch (error) {
       toast.error(messageOf(error));
@@ -56,7 +55,6 @@ export function Component() {
     ids.splice(at + by, 0, attribute.id);
     try {
       await callWithoutAnswer('PUT', '/attributes', { ids });
-      refresh('/attributes', '/releases');
     } catch (error) {
       toast.error(messageOf(error));
     }

@@ -2,8 +2,8 @@ import { ArrowDown, ArrowUp, Merge, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import type { Attribute, Choice } from '../../../core/attributes/attribute.ts';
 import { fresh, slug } from '../../../core/exchange/slug.ts';
+import { count } from '../../data/count.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { count } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
 
 type WithChoices = Extract<Attribute, { type: 'choice' | 'set' }>;

@@ -2,7 +2,7 @@ import { max, scaleLinear } from 'd3';
 import { Link } from 'react-router';
 import { mostOthers, type Profile } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
-import { count } from '../../parts/person.tsx';
+import { count } from '../../data/count.ts';
 import { peopleWith } from './people-with.ts';
 
 const barWidth = 360;

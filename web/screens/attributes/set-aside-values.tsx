@@ -2,10 +2,10 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { setAsideCountsSchema, setAsideSchema } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
-import { callWithoutAnswer, messageOf, refresh, useApi } from '../../app/api.ts';
+import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 
 /** How many values of each attribute were taken out because they did not fit. */
@@ -21,7 +21,6 @@ export function SetAsideValues({ attribute }: { attribute: Attribute }) {
   const forget = async () => {
     try {
       await callWithoutAnswer('DELETE', `/attributes/${attribute.id}/set-aside`);
-      refresh('/set-aside', `/attributes/${attribute.id}/set-aside`);
     } catch (error) {
       toast.error(messageOf(error));
     }

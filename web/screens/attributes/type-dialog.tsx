@@ -1,10 +1,10 @@
 import { conversionSchema, type ValueKind } from '../../../contract/attributes.ts';
 import { type Attribute, attributeSchema } from '../../../core/attributes/attribute.ts';
-import { useApi } from '../../app/api.ts';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { kindOfValues, typeWords } from '../../parts/condition/type-words.ts';
 import { Dialog } from '../../parts/dialog.tsx';
-import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 
 const answerSchema = conversionSchema.extend({ attribute: attributeSchema });

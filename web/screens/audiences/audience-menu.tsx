@@ -2,7 +2,7 @@ import { Archive, ArchiveRestore, Copy } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
+import { call, messageOf } from '../../data/api.ts';
 import { IconButton } from '../../parts/button.tsx';
 
 /** What can be done with a stored audience as a whole: another like it, and putting it away. */
@@ -23,7 +23,6 @@ export function AudienceMenu({
         condition,
         examples,
       });
-      refresh('/audiences', '/releases');
       toast.success(`“${made.name}” is made.`);
       void navigate(`/audiences/${made.id}`);
     } catch (error) {
@@ -33,7 +32,6 @@ export function AudienceMenu({
   const archive = async (archived: boolean) => {
     try {
       await call('POST', `/audiences/${audience.id}/archive`, storedAudienceSchema, { archived });
-      refresh('/audiences');
       toast.success(archived ? `“${audience.name}” is put away.` : `“${audience.name}” is back.`);
     } catch (error) {
       onProblem(messageOf(error));

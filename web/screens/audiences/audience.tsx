@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import { ChevronLeft, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, useParams } from 'react-router';
@@ -5,13 +6,12 @@ import { toast } from 'sonner';
 import { type Example, type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { all, audiencesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
-import { same } from '../../../core/deciding/changes.ts';
-import { useConditionAnalysis } from '../../app/analysis.ts';
-import { call, callWithoutAnswer, messageOf, RequestError, refresh } from '../../app/api.ts';
-import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
-import { useHistory } from '../../app/history.ts';
-import { useLooking } from '../../app/looking.tsx';
-import { useSaveKey } from '../../app/save-key.ts';
+import { useConditionAnalysis } from '../../data/analysis.ts';
+import { call, callWithoutAnswer, messageOf, RequestError } from '../../data/api.ts';
+import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
+import { useHistory } from '../../data/history.ts';
+import { useLooking } from '../../data/looking.tsx';
+import { useSaveKey } from '../../data/save-key.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
@@ -69,7 +69,7 @@ function AudienceEditor({
   const { since } = useLooking();
   const analysis = useConditionAnalysis(draft.condition, audience?.id ?? null, since);
   const counted = useCount(draft.condition, audience?.id ?? null);
-  const dirty = audience === null || !same(draft, saved);
+  const dirty = audience === null || !dequal(draft, saved);
   /** Set when leaving loses nothing: the audience was just stored, or deleted. */
   const settled = useRef(false);
   const blocker = useBlocker(({ currentLocation, nextLocation }) => {
@@ -88,7 +88,6 @@ function AudienceEditor({
       setSaved(now);
       setRevision(stored.revision);
       history.reset(now);
-      refresh('/audiences', '/releases', '/documents');
       toast.success(`“${stored.name}” is saved. It goes live with the next release.`);
       if (!audience) {
         settled.current = true;
@@ -111,7 +110,6 @@ function AudienceEditor({
     if (!audience) return;
     try {
       await callWithoutAnswer('DELETE', `/audiences/${audience.id}`);
-      refresh('/audiences', '/releases');
       toast(`“${saved.name}” is deleted.`, {
         action: {
           label: 'Undo',
@@ -119,7 +117,6 @@ function AudienceEditor({
             const again = await call('POST', '/audiences', storedAudienceSchema, {
               ...saved,
             });
-            refresh('/audiences', '/releases');
             void navigate(`/audiences/${again.id}`);
           },
         },

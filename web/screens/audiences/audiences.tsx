@@ -4,13 +4,13 @@ import { Link } from 'react-router';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
 import { say } from '../../../core/conditions/words.ts';
-import { useAudienceFindings } from '../../app/analysis.ts';
-import { useDecidedPer } from '../../app/counts.ts';
-import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
-import { saidInstant } from '../../app/moment.ts';
+import { useAudienceFindings } from '../../data/analysis.ts';
+import { count } from '../../data/count.ts';
+import { useDecidedPer } from '../../data/counts.ts';
+import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
+import { useLooking } from '../../data/looking.tsx';
+import { saidInstant } from '../../data/moment.ts';
 import { Empty } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 
 const head = 'sticky top-0 z-10 border-b border-line bg-paper text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2 align-top';
@@ -111,7 +111,7 @@ export function Component() {
             <Empty title={audiences.length === 0 ? 'No audience yet' : 'No audience is called that'}>
               {audiences.length === 0 && (
                 <Link to="/audiences/new" className="underline">
-                  Say who the first one is
+                  Create the first audience
                 </Link>
               )}
             </Empty>

@@ -7,8 +7,8 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { factsOf, type Viewer } from '../../../core/attributes/viewer.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { Membership } from '../../../core/deciding/membership.ts';
-import { useApi } from '../../app/api.ts';
-import { personLabel, useLooking } from '../../app/looking.tsx';
+import { useApi } from '../../data/api.ts';
+import { personLabel, useLooking } from '../../data/looking.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 
 const ownId = '\u0000own';

@@ -1,7 +1,7 @@
 import type { Count } from '../../../contract/audiences.ts';
 import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
-import { useCounts } from '../../app/counts.ts';
+import { useCounts } from '../../data/counts.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { Repairs, sayMoves } from '../../parts/repairs.tsx';
 

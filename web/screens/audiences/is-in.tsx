@@ -4,8 +4,8 @@ import { factsOf } from '../../../core/attributes/viewer.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { explain } from '../../../core/conditions/explain.ts';
 import { Membership } from '../../../core/deciding/membership.ts';
-import { audienceNames, useAudiences } from '../../app/data.ts';
-import { personLabel, useLooking } from '../../app/looking.tsx';
+import { audienceNames, useAudiences } from '../../data/data.ts';
+import { personLabel, useLooking } from '../../data/looking.tsx';
 import { ExplanationTree } from '../documents/why-line.tsx';
 
 const ownId = '\u0000own';

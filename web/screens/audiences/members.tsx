@@ -6,9 +6,10 @@ import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
-import { useApi } from '../../app/api.ts';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { IconButton } from '../../parts/button.tsx';
-import { count, Initials } from '../../parts/person.tsx';
+import { Initials } from '../../parts/person.tsx';
 
 /** The people in a condition, page by page, with search; each with its values of what the condition tests. */
 export function Members({

@@ -4,9 +4,9 @@ import { Link } from 'react-router';
 import useSWR from 'swr';
 import { type OverTime as Answer, overTimeSchema } from '../../../contract/audiences.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
-import { call, type RequestError } from '../../app/api.ts';
-import { useWholeCondition } from '../../app/whole-condition.ts';
-import { count } from '../../parts/person.tsx';
+import { call, type RequestError } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useWholeCondition } from '../../data/whole-condition.ts';
 
 const [width, height] = [330, 110];
 const said = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' });

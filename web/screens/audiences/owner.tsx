@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
-import { call, messageOf, refresh, useApi } from '../../app/api.ts';
+import { call, messageOf, useApi } from '../../data/api.ts';
 
 const teamSchema = z.array(z.string());
 
@@ -17,7 +17,6 @@ export function Owner({
   const give = async (ownerName: string) => {
     try {
       await call('POST', `/audiences/${audience.id}/owner`, storedAudienceSchema, { ownerName });
-      refresh('/audiences');
     } catch (error) {
       onProblem(messageOf(error));
     }

@@ -1,8 +1,8 @@
 import { type AudienceVersion, audienceVersionsSchema } from '../../../contract/audiences.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { say } from '../../../core/conditions/words.ts';
-import { useApi } from '../../app/api.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { useApi } from '../../data/api.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { TextButton } from '../../parts/button.tsx';
 
 /** How an audience was each time it was stored; any of these can be taken up again. */

@@ -2,11 +2,11 @@ import type { ReactNode } from 'react';
 import useSWR from 'swr';
 import { type Count, countSchema } from '../../../contract/audiences.ts';
 import { attributesIn, type Condition } from '../../../core/conditions/condition.ts';
-import { call, type RequestError } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
-import { useWholeCondition } from '../../app/whole-condition.ts';
+import { call, type RequestError } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
+import { useWholeCondition } from '../../data/whole-condition.ts';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { IsIn } from './is-in.tsx';
 import { Members } from './members.tsx';
 

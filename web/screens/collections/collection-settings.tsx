@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -6,9 +7,8 @@ import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ListedCollection } from '../../../contract/collections.ts';
 import { type Attribute, attributeSchema, choicesOf } from '../../../core/attributes/attribute.ts';
 import type { CollectionField } from '../../../core/collections/collection.ts';
-import { same } from '../../../core/deciding/changes.ts';
 import { slug } from '../../../core/exchange/slug.ts';
-import { callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
+import { callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -46,7 +46,6 @@ export function CollectionSettings({
     setProblem(undefined);
     try {
       await callWithoutAnswer('PUT', path, { ...draft, revision: collection.revision });
-      refresh('/collections', '/library', '/attributes', '/releases', '/audiences');
       toast.success(`“${draft.name}” is stored. It goes live with the next release.`);
     } catch (error) {
       setProblem(messageOf(error));
@@ -55,7 +54,6 @@ export function CollectionSettings({
   const remove = async () => {
     try {
       await callWithoutAnswer('DELETE', path);
-      refresh('/collections', '/library', '/attributes', '/releases');
       toast(`“${collection.name}” is deleted with its items.`);
       void navigate('/collections');
     } catch (error) {
@@ -125,8 +123,8 @@ export function CollectionSettings({
         <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
           Delete
         </Button>
-        <Button look="primary" disabled={same(draft, stored)} onClick={store}>
-          {same(draft, stored) ? 'Saved' : 'Save'}
+        <Button look="primary" disabled={dequal(draft, stored)} onClick={store}>
+          {dequal(draft, stored) ? 'Saved' : 'Save'}
         </Button>
       </div>
     </section>

@@ -5,13 +5,13 @@ import { toast } from 'sonner';
 import { type ListedCollection, type StoredItem, storedItemsSchema } from '../../../contract/collections.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
-import { isPublished } from '../../../core/collections/library.ts';
-import { callWithoutAnswer, messageOf, refresh, useApi } from '../../app/api.ts';
-import { audienceNames, useAudiences, useCollections } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { isPublished } from '../../../core/deciding/library.ts';
+import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { audienceNames, useAudiences, useCollections } from '../../data/data.ts';
+import { useLooking } from '../../data/looking.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { CollectionSettings } from './collection-settings.tsx';
 import { ItemImport } from './item-import.tsx';
 import { ItemPanel } from './item-panel.tsx';
@@ -55,7 +55,6 @@ function Items({ collection }: { collection: ListedCollection }) {
     ids.splice(at + by, 0, of.id);
     try {
       await callWithoutAnswer('PUT', `/collections/${collection.id}/order`, { ids });
-      refresh(path, '/library', '/releases');
     } catch (error) {
       toast.error(messageOf(error));
     }

@@ -3,14 +3,14 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { z } from 'zod';
 import { slug } from '../../../core/exchange/slug.ts';
-import { call, refresh } from '../../app/api.ts';
-import { audienceNames, useAudiences, useCollections } from '../../app/data.ts';
+import { call } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { audienceNames, useAudiences, useCollections } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Empty } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2.5 align-top';
@@ -36,7 +36,7 @@ export function Component() {
       {collections?.length === 0 ? (
         <div className="mt-4">
           <Empty title="No collection yet">
-            <Button onClick={() => setAdding(true)}>Make the first</Button>
+            <Button onClick={() => setAdding(true)}>Create the first collection</Button>
           </Empty>
         </div>
       ) : (
@@ -102,7 +102,6 @@ function NewCollection() {
       name,
       slug: address ?? slug(name),
     });
-    refresh('/collections', '/library', '/releases');
     void navigate(`/collections/${made.id}`);
   };
   return (

@@ -5,11 +5,11 @@ import {
   itemImportReportSchema,
   type ListedCollection,
 } from '../../../contract/collections.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
+import { call, messageOf } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 
 interface Chosen {
@@ -41,7 +41,6 @@ export function ItemImport({
       });
       setReport(found);
       if (!apply) return;
-      refresh('/collections', '/library', '/releases');
       toast.success(`${count(found.added)} added, ${count(found.changed)} changed.`);
       close();
     } catch (error) {

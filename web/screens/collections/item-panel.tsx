@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -10,12 +11,11 @@ import {
 } from '../../../contract/collections.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import type { CollectionField } from '../../../core/collections/collection.ts';
-import { same } from '../../../core/deciding/changes.ts';
 import { slug } from '../../../core/exchange/slug.ts';
 import { valueText } from '../../../core/exchange/write.ts';
-import { call, callWithoutAnswer, messageOf, refresh } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
-import { instantOf, localInput } from '../../app/moment.ts';
+import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
+import { useCatalogue } from '../../data/data.ts';
+import { instantOf, localInput } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
@@ -52,13 +52,11 @@ export function ItemPanel({
   const zone = useCatalogue()?.zone ?? 'UTC';
   const set = (change: Partial<ItemDraft>) => setDraft({ ...draft, ...change });
   const address = draft.slug || slug(draft.title);
-  const changed = () => refresh(`/collections`, '/library', '/releases');
   const store = async () => {
     const body = { ...draft, slug: address };
     const kept = item
       ? await call('PUT', `/items/${item.id}`, storedItemSchema, { ...body, revision: item.revision })
       : await call('POST', `/collections/${collection.id}/items`, storedItemSchema, body);
-    changed();
     onDone(kept.id);
     toast.success(`“${kept.title}” is stored. It goes live with the next release.`);
   };
@@ -66,14 +64,12 @@ export function ItemPanel({
     if (!item) return;
     try {
       await callWithoutAnswer('DELETE', `/items/${item.id}`);
-      changed();
       onDone(undefined);
       toast(`“${item.title}” is deleted.`, {
         action: {
           label: 'Undo',
           onClick: async () => {
             await call('POST', `/collections/${collection.id}/items`, storedItemSchema, stored);
-            changed();
           },
         },
       });
@@ -139,8 +135,8 @@ export function ItemPanel({
         ) : (
           <span />
         )}
-        <Button look="primary" type="submit" disabled={draft.title.trim() === '' || same(draft, stored)}>
-          {item ? (same(draft, stored) ? 'Saved' : 'Save') : 'Add it'}
+        <Button look="primary" type="submit" disabled={draft.title.trim() === '' || dequal(draft, stored)}>
+          {item ? (dequal(draft, stored) ? 'Saved' : 'Save') : 'Add it'}
         </Button>
       </div>
     </Form>

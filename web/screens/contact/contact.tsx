@@ -7,14 +7,15 @@ import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
-import { call, messageOf, refresh, useApi } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
-import { saidInstant } from '../../app/moment.ts';
+import { call, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
+import { useLooking } from '../../data/looking.tsx';
+import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty } from '../../parts/notice.tsx';
-import { count, Initials } from '../../parts/person.tsx';
+import { Initials } from '../../parts/person.tsx';
 import { ValueEditor } from '../../parts/value/value-editor.tsx';
 import { History } from './history.tsx';
 import { MemberOf } from './member-of.tsx';
@@ -46,7 +47,6 @@ export function Component() {
     try {
       const stored = await call('PUT', path, contactSchema, { ...change, updatedAt: contact.updatedAt });
       await mutate(stored, { revalidate: false });
-      refresh(`${path}/`, '/contacts?', '/audiences', '/attributes');
     } catch (error) {
       toast.error(messageOf(error));
       await mutate();
@@ -238,7 +238,6 @@ function Actions({ contact, catalogue }: { contact: Contact; catalogue: Catalogu
         ...(erased.account ? ['the account on the site'] : []),
         ...(erased.files > 0 ? [`${count(erased.files)} files of imports`] : []),
       ];
-      refresh('/contacts?', '/audiences', '/releases', '/attributes', '/mailbox', '/imports');
       toast.success(`${contact.name} is erased, with ${parts.join(', ')}.`, { duration: 10_000 });
       void navigate('/people');
     } catch (error) {

@@ -1,8 +1,8 @@
 import { Link } from 'react-router';
 import { type HistoryEntry, historySchema } from '../../../contract/people.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import { useApi } from '../../app/api.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { useApi } from '../../data/api.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { FieldWords } from '../../parts/value/field-words.tsx';
 
 /** What changed of a contact, when, and through whom or which file. */

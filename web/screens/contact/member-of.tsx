@@ -5,8 +5,8 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { factsOf } from '../../../core/attributes/viewer.ts';
 import { explain } from '../../../core/conditions/explain.ts';
 import { Membership } from '../../../core/deciding/membership.ts';
-import { audienceNames, useAudiences } from '../../app/data.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { audienceNames, useAudiences } from '../../data/data.ts';
+import { useLooking } from '../../data/looking.tsx';
 import { ExplanationTree } from '../documents/why-line.tsx';
 
 /** The audiences that a contact is in, each with the reason. */

@@ -6,10 +6,10 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import { sameValue } from '../../../core/exchange/merge.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
-import { PersonSearch } from '../../app/person-search.tsx';
+import { call, messageOf } from '../../data/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
+import { PersonSearch } from '../../parts/person-search.tsx';
 
 /** Makes one of two records of one person, attribute by attribute. */
 export function MergeDialog({
@@ -88,7 +88,6 @@ function Fields({
         other: other.id,
         fromOther: [...fromOther],
       });
-      refresh('/contacts', '/audiences', '/releases', '/attributes');
       toast.success(`${other.email} is joined into ${contact.email}.`);
       onDone();
     } catch (error) {

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import { z } from 'zod';
 import { seenSchema } from '../../../contract/people.ts';
-import { useApi } from '../../app/api.ts';
+import { useApi } from '../../data/api.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
 const seenListSchema = z.array(seenSchema);

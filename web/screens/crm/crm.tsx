@@ -1,5 +1,6 @@
+import { dequal } from 'dequal';
 import { ChevronLeft, RefreshCw, X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import {
@@ -10,14 +11,13 @@ import {
   crmStatusSchema,
 } from '../../../contract/crm.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import { same } from '../../../core/deciding/changes.ts';
-import { call, messageOf, refresh, useApi } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { call, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { StandIn } from './stand-in.tsx';
 
 const ruleWords: Record<CrmSettings['conflict'], string> = {
@@ -34,11 +34,6 @@ export function Component() {
   });
   const catalogue = useCatalogue();
   const [problem, setProblem] = useState<string>();
-  const wasRunning = useRef(false);
-  useEffect(() => {
-    if (wasRunning.current && !data?.running) refresh('/contacts', '/audiences', '/attributes', '/releases');
-    wasRunning.current = data?.running ?? false;
-  }, [data?.running]);
   const act = async (request: Promise<CrmStatus>) => {
     setProblem(undefined);
     try {
@@ -303,8 +298,8 @@ function Settings({
         </label>
       </div>
       <div className="flex justify-end">
-        <Button type="submit" look="primary" disabled={same(draft, stored)}>
-          {same(draft, stored) ? 'Saved' : 'Save'}
+        <Button type="submit" look="primary" disabled={dequal(draft, stored)}>
+          {dequal(draft, stored) ? 'Saved' : 'Save'}
         </Button>
       </div>
     </form>

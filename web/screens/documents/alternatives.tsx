@@ -6,6 +6,7 @@ import { type Alternatives, alternativesSchema } from '../../../core/documents/t
 import { IconButton } from '../../parts/button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { saidAnew } from './said-anew.ts';
+import { selectedPiece } from './selected-piece.ts';
 
 /** Which of the words that differ a viewer gets: the place of the variant, -1 for everyone else. */
 export type ChooseWords = (slot: string) => number;
@@ -74,9 +75,7 @@ export function alternativesNode(choose: ChooseWords) {
 }
 
 export function selectedAlternatives(editor: Editor): Alternatives['attrs'] | undefined {
-  return editor.isActive('alternatives')
-    ? alternativesSchema.shape.attrs.safeParse(editor.getAttributes('alternatives')).data
-    : undefined;
+  return alternativesSchema.shape.attrs.safeParse(selectedPiece(editor, 'alternatives')?.attrs).data;
 }
 
 /** Makes the words that are selected differ for an audience, or begins with some where none are. */

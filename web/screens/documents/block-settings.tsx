@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { safeAddress } from '../../../core/documents/address.ts';
 import { spacerSizes } from '../../../core/documents/blocks.ts';
 import { tones } from '../../../core/documents/document.ts';
-import { useDocuments } from '../../app/data.ts';
+import { useDocuments } from '../../data/data.ts';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { FormSettings } from './form-settings.tsx';

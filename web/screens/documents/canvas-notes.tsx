@@ -1,6 +1,6 @@
 import type { Item } from '../../../core/collections/collection.ts';
 import type { Access } from '../../../core/documents/document.ts';
-import { type Look, personLabel } from '../../app/looking.tsx';
+import { type Look, personLabel } from '../../data/looking.tsx';
 import { Notice } from '../../parts/notice.tsx';
 
 /** Which item a page that shows each of a collection is looked at with. */

@@ -2,7 +2,7 @@ import { type ReactNode, useRef } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import { everyoneElse } from '../../../core/deciding/decide.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
-import { useSayOutcome } from '../../app/counts.ts';
+import { useSayOutcome } from '../../data/counts.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';

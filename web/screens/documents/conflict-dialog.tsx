@@ -1,8 +1,8 @@
 import { useMemo } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
 import type { Document } from '../../../core/documents/document.ts';
-import { useDecider } from '../../app/decider.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { useDecider } from '../../data/decider.ts';
+import { useLooking } from '../../data/looking.tsx';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';

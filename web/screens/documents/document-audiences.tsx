@@ -7,7 +7,7 @@ import {
   setAudiences,
   spreadAudiences,
 } from '../../../core/documents/page-audiences.ts';
-import { useSayPeople } from '../../app/counts.ts';
+import { useSayPeople } from '../../data/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { newId } from './new-id.ts';

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { type DocumentFinding, severities } from '../../../core/analysis/finding.ts';
 import type { Channel, Content } from '../../../core/documents/document.ts';
-import { useCounts } from '../../app/counts.ts';
+import { useCounts } from '../../data/counts.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { Repairs, sayChanges } from '../../parts/repairs.tsx';

@@ -4,9 +4,9 @@ import { useForm } from 'react-hook-form';
 import { Link, useNavigate } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import type { DocumentKind } from '../../../core/documents/document.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
-import { audienceNames, useAudiences, useCollections, useDocuments, usePending } from '../../app/data.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { call, messageOf } from '../../data/api.ts';
+import { audienceNames, useAudiences, useCollections, useDocuments, usePending } from '../../data/data.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
@@ -62,7 +62,7 @@ export function DocumentList({
       {own?.length === 0 ? (
         <div className="mt-4">
           <Empty title={`No ${kinds[kind].one} yet`}>
-            <Button onClick={() => setAdding(true)}>Make the first</Button>
+            <Button onClick={() => setAdding(true)}>Create the first {kinds[kind].one}</Button>
           </Empty>
         </div>
       ) : (
@@ -143,7 +143,6 @@ function NewDocument({ kind }: { kind: DocumentKind }) {
         name,
         slug: slug || plainSlug(name),
       });
-      refresh('/documents', '/releases');
       void navigate(`/${kinds[kind].path}/${made.id}`, { state: 'new' });
     } catch (error) {
       setProblem(messageOf(error));

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { fromHtmlSchema } from '../../../contract/documents.ts';
 import { slug } from '../../../core/exchange/slug.ts';
-import { call, refresh } from '../../app/api.ts';
+import { call } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
@@ -34,7 +34,6 @@ function FromHtml() {
       slug: slug(name).slice(0, 80),
       html,
     });
-    refresh('/documents', '/releases');
     setMade(answer);
   };
   if (made)

@@ -1,11 +1,11 @@
+import { dequal } from 'dequal';
 import { useEffect, useState } from 'react';
 import { z } from 'zod';
 import type { StoredDocument } from '../../../contract/documents.ts';
-import { same } from '../../../core/deciding/changes.ts';
 import { accessSchema, contentSchema } from '../../../core/documents/document.ts';
-import { ownerName } from '../../app/api.ts';
-import { saidInstant } from '../../app/moment.ts';
-import { findUnsaved, keepUnsaved } from '../../app/unsaved.ts';
+import { ownerName } from '../../data/api.ts';
+import { saidInstant } from '../../data/moment.ts';
+import { findUnsaved, keepUnsaved } from '../../data/unsaved.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { type Draft, draftOf } from './use-document.ts';
@@ -39,7 +39,7 @@ export function KeptWords({
     let open = true;
     void findUnsaved(stored.id).then((found) => {
       const draft = draftSchema.safeParse(found?.draft).data;
-      if (open && found && draft && !same(draft, draftOf(stored))) setKept({ ...found, draft });
+      if (open && found && draft && !dequal(draft, draftOf(stored))) setKept({ ...found, draft });
     });
     return () => {
       open = false;

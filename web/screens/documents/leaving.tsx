@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { useBlocker } from 'react-router';
-import type { Work } from '../../app/open-work.ts';
+import type { Work } from '../../data/open-work.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 

@@ -1,6 +1,6 @@
 import { all } from '../../../core/conditions/condition.ts';
 import { listLayouts } from '../../../core/documents/blocks.ts';
-import { useCollections } from '../../app/data.ts';
+import { useCollections } from '../../data/data.ts';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';

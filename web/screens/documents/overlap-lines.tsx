@@ -1,8 +1,8 @@
 import type { Overlap } from '../../../core/analysis/overlaps.ts';
 import { type Channel, variantLetter } from '../../../core/documents/document.ts';
-import { notProved } from '../../app/analysis.ts';
-import { type Counted, useCounted } from '../../app/counts.ts';
-import { count } from '../../parts/person.tsx';
+import { notProved } from '../../data/analysis.ts';
+import { count } from '../../data/count.ts';
+import { type Counted, useCounted } from '../../data/counts.ts';
 
 const mostShown = 6;
 

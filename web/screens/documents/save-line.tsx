@@ -1,6 +1,6 @@
 import type { StoredDocument } from '../../../contract/documents.ts';
-import type { SaveState } from '../../app/autosave.ts';
-import { saidInstant } from '../../app/moment.ts';
+import type { SaveState } from '../../data/autosave.ts';
+import { saidInstant } from '../../data/moment.ts';
 
 /** Whether what is on screen is stored, and who else has it open. */
 export function SaveLine({ save, others }: { save: SaveState<StoredDocument>; others: readonly string[] }) {

@@ -4,7 +4,7 @@ import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { type Content, channelOf, findNode } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { fieldsWithoutFallback, placesLinkedTo } from '../../../core/documents/validate.ts';
-import { useDocuments, usePictures } from '../../app/data.ts';
+import { useDocuments, usePictures } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { BlockPanel } from './block-panel.tsx';

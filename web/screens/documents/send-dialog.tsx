@@ -1,18 +1,17 @@
 import { X } from 'lucide-react';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import { type SendReport, sendReportSchema } from '../../../contract/mail.ts';
 import type { PersonRecord } from '../../../contract/people.ts';
 import type { Document } from '../../../core/documents/document.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
-import { useAudiences, usePending } from '../../app/data.ts';
-import { PersonSearch } from '../../app/person-search.tsx';
+import { call, messageOf } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useAudiences, usePending } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { SelectField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
+import { PersonSearch } from '../../parts/person-search.tsx';
+import { SendProgress } from './send-progress.tsx';
 
 export function SendDialog({
   open,
@@ -36,14 +35,13 @@ export function SendDialog({
 }
 
 function SendForm({ email, onClose }: { email: Document; onClose: () => void }) {
-  const navigate = useNavigate();
   const { data: audiences = [] } = useAudiences();
   const { data: pending } = usePending();
   const [people, setPeople] = useState<PersonRecord[]>([]);
   const [audience, setAudience] = useState('');
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string>();
-  const [report, setReport] = useState<SendReport>();
+  const [begun, setBegun] = useState<SendReport>();
   const changed = pending?.changes.some((change) => change.id === email.id);
   const size = audiences.find((other) => other.id === audience)?.count ?? 0;
   const send = async () => {
@@ -55,36 +53,14 @@ function SendForm({ email, onClose }: { email: Document; onClose: () => void }) 
         contacts: people.map((person) => person.id),
         audience: audience === '' ? null : audience,
       };
-      const done = await call('POST', '/sends', sendReportSchema, body);
-      refresh('/mailbox');
-      if (done.refused.length > 0) return setReport(done);
-      toast.success(`${count(done.sent)} ${done.sent === 1 ? 'message' : 'messages'} sent.`, {
-        action: { label: 'Open the mailbox', onClick: () => navigate('/mailbox') },
-      });
-      onClose();
+      setBegun(await call('POST', '/sends', sendReportSchema, body));
     } catch (error) {
       setProblem(messageOf(error));
     } finally {
       setBusy(false);
     }
   };
-  if (report)
-    return (
-      <div className="flex flex-col gap-3">
-        <Notice kind="careful" title={`${count(report.sent)} sent, ${count(report.refused.length)} not`}>
-          <ul className="max-h-60 overflow-y-auto">
-            {report.refused.map((refusal) => (
-              <li key={refusal.email}>
-                {refusal.email}: {refusal.reason}
-              </li>
-            ))}
-          </ul>
-        </Notice>
-        <Button look="primary" onClick={onClose}>
-          Done
-        </Button>
-      </div>
-    );
+  if (begun) return <SendProgress begun={begun} onClose={onClose} />;
   return (
     <div className="flex flex-col gap-4">
       {changed && (

@@ -18,7 +18,7 @@ import type { Cast } from '../../../contract/documents.ts';
 import { everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Channel, firstWords, type Slot, variantLetter } from '../../../core/documents/document.ts';
 import { deviationOf } from '../../../core/documents/page-audiences.ts';
-import { useSayOutcome } from '../../app/counts.ts';
+import { useSayOutcome } from '../../data/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';

@@ -5,6 +5,7 @@ import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
 import type { ChooseWords } from './alternatives.tsx';
 import { saidAnew } from './said-anew.ts';
+import { selectedPiece } from './selected-piece.ts';
 import { type Caret, extensionsFor, type MergeWords, storedLine, storedText } from './text-schema.ts';
 
 function sayRefused(): void {
@@ -114,7 +115,5 @@ export function TextEditing(
 
 /** The merge field that is selected in an editor, if one is. */
 export function selectedMergeField(editor: Editor): z.infer<typeof mergeFieldSchema>['attrs'] | undefined {
-  return editor.isActive('mergeField')
-    ? mergeFieldSchema.shape.attrs.safeParse(editor.getAttributes('mergeField')).data
-    : undefined;
+  return mergeFieldSchema.shape.attrs.safeParse(selectedPiece(editor, 'mergeField')?.attrs).data;
 }

@@ -20,7 +20,9 @@ import { TextField } from '../../parts/field.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { AlternativesForm, insertAlternatives, selectedAlternatives } from './alternatives.tsx';
 import { LookField } from './look-field.tsx';
+import { selectedPiece } from './selected-piece.ts';
 import { selectedMergeField } from './text-editing.tsx';
+import { writingOn } from './writing-on.ts';
 
 /** What can be done to the words that are being edited. */
 export function TextTools({
@@ -63,7 +65,7 @@ export function TextTools({
               aria-pressed={state.bold}
               className={tool(state.bold)}
               onMouseDown={keepFocus}
-              onClick={() => editor.chain().focus().toggleBold().run()}
+              onClick={() => writingOn(editor).toggleBold().run()}
             >
               <Bold size={15} />
             </IconButton>
@@ -72,7 +74,7 @@ export function TextTools({
               aria-pressed={state.italic}
               className={tool(state.italic)}
               onMouseDown={keepFocus}
-              onClick={() => editor.chain().focus().toggleItalic().run()}
+              onClick={() => writingOn(editor).toggleItalic().run()}
             >
               <Italic size={15} />
             </IconButton>
@@ -83,21 +85,21 @@ export function TextTools({
             <IconButton
               label="Bullet list"
               onMouseDown={keepFocus}
-              onClick={() => editor.chain().focus().toggleBulletList().run()}
+              onClick={() => writingOn(editor).toggleBulletList().run()}
             >
               <List size={15} />
             </IconButton>
             <IconButton
               label="Numbered list"
               onMouseDown={keepFocus}
-              onClick={() => editor.chain().focus().toggleOrderedList().run()}
+              onClick={() => writingOn(editor).toggleOrderedList().run()}
             >
               <ListOrdered size={15} />
             </IconButton>
             <IconButton
               label="Quotation"
               onMouseDown={keepFocus}
-              onClick={() => editor.chain().focus().toggleWrap('blockquote').run()}
+              onClick={() => writingOn(editor).toggleWrap('blockquote').run()}
             >
               <Quote size={15} />
             </IconButton>
@@ -107,7 +109,7 @@ export function TextTools({
               <IconButton
                 label="Table"
                 onMouseDown={keepFocus}
-                onClick={() => editor.chain().focus().insertTable().run()}
+                onClick={() => writingOn(editor).insertTable().run()}
               >
                 <Table size={15} />
               </IconButton>
@@ -117,7 +119,7 @@ export function TextTools({
               className="w-[280px] p-3"
               open={linking}
               onOpenChange={setLinking}
-              onClosed={() => editor.commands.focus()}
+              onClosed={() => editor.view.focus()}
               trigger={
                 <IconButton label="Link" className={tool(state.link !== '')} onMouseDown={keepFocus}>
                   <LinkIcon size={15} />
@@ -128,7 +130,7 @@ export function TextTools({
                 address={state.link}
                 onDone={(address) => {
                   setLinking(false);
-                  const chain = editor.chain().focus().extendMarkRange('link');
+                  const chain = writingOn(editor).extendMarkRange('link');
                   if (address === '') chain.unsetLink().run();
                   else chain.setLink({ href: address }).run();
                 }}
@@ -141,7 +143,7 @@ export function TextTools({
           className="w-[580px] p-2"
           open={inserting}
           onOpenChange={setInserting}
-          onClosed={() => !isNew && editor.commands.focus()}
+          onClosed={() => !isNew && editor.view.focus()}
           trigger={
             <button
               type="button"
@@ -247,23 +249,26 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
 
 /** Goes on in the text, right behind the piece that is selected. */
 function goOnBehind(editor: Editor): void {
-  editor.chain().setTextSelection(editor.state.selection.to).focus().run();
+  editor.commands.setTextSelection(editor.state.selection.to);
+  editor.view.focus();
 }
 
 /** Changes the piece that is selected, which stays selected: it is put anew in the place of itself. */
 function changeSelected(editor: Editor, name: string, attributes: object): void {
   const at = editor.state.selection.from;
+  // The selection may have moved on before its fields were gone.
+  if (!selectedPiece(editor, name)) return;
   editor.chain().updateAttributes(name, attributes).setNodeSelection(at).run();
 }
 
 /** Rows and columns of the table that the caret is in. */
 function TableTools({ editor, keepFocus }: { editor: Editor; keepFocus: (event: React.MouseEvent) => void }) {
   const actions: readonly (readonly [string, () => void])[] = [
-    ['Row', () => editor.chain().focus().addRow().run()],
-    ['Column', () => editor.chain().focus().addColumn().run()],
-    ['− row', () => editor.chain().focus().removeRow().run()],
-    ['− column', () => editor.chain().focus().removeColumn().run()],
-    ['− table', () => editor.chain().focus().removeTable().run()],
+    ['Row', () => writingOn(editor).addRow().run()],
+    ['Column', () => writingOn(editor).addColumn().run()],
+    ['− row', () => writingOn(editor).removeRow().run()],
+    ['− column', () => writingOn(editor).removeColumn().run()],
+    ['− table', () => writingOn(editor).removeTable().run()],
   ];
   return (
     <span className="flex flex-wrap gap-1">

@@ -11,7 +11,7 @@ import {
 } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { wrapForAll } from '../../../core/documents/page-audiences.ts';
-import { messageOf } from '../../app/api.ts';
+import { messageOf } from '../../data/api.ts';
 import { isText } from './block-text.tsx';
 import { useBlockKeys } from './clipboard.ts';
 import type { Differing } from './differ-button.tsx';

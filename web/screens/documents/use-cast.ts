@@ -1,7 +1,7 @@
 import useSWR from 'swr';
 import { type Cast, castSchema } from '../../../contract/documents.ts';
 import { type Content, type DocumentKind, listsOf } from '../../../core/documents/document.ts';
-import { call, type RequestError } from '../../app/api.ts';
+import { call, type RequestError } from '../../data/api.ts';
 
 /**
  * For a content as it stands: who gets each variant and how many. Fresh figures come a moment after a change of

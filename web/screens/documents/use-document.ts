@@ -1,12 +1,12 @@
 import { useCallback, useEffect, useState, useSyncExternalStore } from 'react';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import type { Access, Content, Document } from '../../../core/documents/document.ts';
-import { call, refresh } from '../../app/api.ts';
-import { Autosave } from '../../app/autosave.ts';
-import { useHistory } from '../../app/history.ts';
-import { useOpenWork } from '../../app/open-work.ts';
-import { useSaveKey } from '../../app/save-key.ts';
-import { keepUnsaved } from '../../app/unsaved.ts';
+import { call } from '../../data/api.ts';
+import { Autosave } from '../../data/autosave.ts';
+import { useHistory } from '../../data/history.ts';
+import { useOpenWork } from '../../data/open-work.ts';
+import { useSaveKey } from '../../data/save-key.ts';
+import { keepUnsaved } from '../../data/unsaved.ts';
 
 export interface Draft {
   name: string;
@@ -41,7 +41,6 @@ function autosaveOf(stored: StoredDocument): Autosave<Draft, StoredDocument> {
     conflictOf: ({ status, body }) =>
       status === 409 ? storedDocumentSchema.safeParse(body.current).data : undefined,
     keep: (unsaved) => keepUnsaved(stored.id, unsaved),
-    onSaved: () => refresh('/documents', '/releases/pending', '/audiences', '/collections'),
   });
 }
 

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import useSWR from 'swr';
 import { z } from 'zod';
-import { call } from '../../app/api.ts';
+import { call } from '../../data/api.ts';
 
 const pause = 5000;
 const othersSchema = z.object({ others: z.array(z.string()) });

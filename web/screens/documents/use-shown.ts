@@ -1,17 +1,17 @@
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { StoredDocument } from '../../../contract/documents.ts';
-import { faceKey, visibilityOf } from '../../../core/analysis/faces.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
 import { itemValues } from '../../../core/collections/collection.ts';
 import { type Choices, type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
+import { faceKey, visibilityOf } from '../../../core/deciding/visibility.ts';
 import { type Document, type Slot, slotsOf } from '../../../core/documents/document.ts';
 import { withShared } from '../../../core/documents/shared.ts';
 import type { MergeLook } from '../../../core/documents/text.ts';
 import { hasValue, mergeText } from '../../../core/rendering/markup.ts';
-import { useDocumentAnalysis } from '../../app/analysis.ts';
-import { audienceNames, useAudiences, useLibrary } from '../../app/data.ts';
-import { useDecider, usePieces } from '../../app/decider.ts';
-import { type Look, lookOf, useLooking, viewerOf } from '../../app/looking.tsx';
+import { useDocumentAnalysis } from '../../data/analysis.ts';
+import { audienceNames, useAudiences, useLibrary } from '../../data/data.ts';
+import { useDecider, usePieces } from '../../data/decider.ts';
+import { type Look, lookOf, useLooking, viewerOf } from '../../data/looking.tsx';
 import { useCast } from './use-cast.ts';
 import { useSteps } from './use-steps.ts';
 

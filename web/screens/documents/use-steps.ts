@@ -3,15 +3,15 @@ import type { Cast } from '../../../contract/documents.ts';
 import type { PersonRecord } from '../../../contract/people.ts';
 import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import type { FaceDescription } from '../../../core/analysis/describe.ts';
-import { faceKey } from '../../../core/analysis/faces.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import type { Viewer } from '../../../core/attributes/viewer.ts';
-import { useCatalogue } from '../../app/data.ts';
-import { type Step, useLooking } from '../../app/looking.tsx';
-import { momentLabel } from '../../app/moment.ts';
-import { count } from '../../parts/person.tsx';
+import { faceKey } from '../../../core/deciding/visibility.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
+import { type Step, useLooking } from '../../data/looking.tsx';
+import { momentLabel } from '../../data/moment.ts';
 
 /** Said of a face that can be got but that no contact gets. */
 export const nobodyToday = 'possible, nobody today';

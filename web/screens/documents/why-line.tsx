@@ -1,8 +1,8 @@
 import { useMemo } from 'react';
+import { OutOfWork, Work } from '../../../core/analysis/diagrams/work.ts';
 import { TooManyValues } from '../../../core/analysis/domains/domain.ts';
 import { alternativesOf } from '../../../core/analysis/nearest.ts';
 import type { State } from '../../../core/analysis/states.ts';
-import { OutOfWork, Work } from '../../../core/analysis/work.ts';
 import { type Trait, World } from '../../../core/analysis/world.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import type { Facts } from '../../../core/attributes/viewer.ts';
@@ -10,7 +10,7 @@ import { soundFacts } from '../../../core/audiences/fact-problems.ts';
 import type { Explanation } from '../../../core/conditions/explain.ts';
 import type { Decider } from '../../../core/deciding/decide.ts';
 import { channelOf, type DocumentKind, type Slot } from '../../../core/documents/document.ts';
-import { momentLabel } from '../../app/moment.ts';
+import { momentLabel } from '../../data/moment.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
 const shownAlternatives = 4;

@@ -9,13 +9,13 @@ import { breaking } from '../../../core/audiences/fact.ts';
 import { factProblems } from '../../../core/audiences/fact-problems.ts';
 import { all, type Condition } from '../../../core/conditions/condition.ts';
 import { say } from '../../../core/conditions/words.ts';
-import { call, callWithoutAnswer, messageOf, refresh, useApi } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
+import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 
 const createdSchema = z.object({ id: z.string() });
 const contactOnly = ['contact'] as const;
@@ -33,7 +33,6 @@ export function Component() {
   if (!catalogue || !facts) return null;
   const changed = () => {
     setEditing(undefined);
-    refresh('/facts', '/attributes');
   };
   const remove = async (fact: ListedFact) => {
     try {
@@ -156,7 +155,6 @@ function FactEditor({
       onDone();
     } catch (error) {
       setProblem(messageOf(error));
-      refresh('/facts');
     }
   };
   const side = (part: keyof Draft, lead: string) => (

@@ -6,8 +6,8 @@ import type { ColumnPlan, ImportPlan, Target } from '../../../core/exchange/plan
 import { unknownChoices } from '../../../core/exchange/reading.ts';
 import { fresh, slug } from '../../../core/exchange/slug.ts';
 import { needsOrder, writtenDate, writtenNumber } from '../../../core/exchange/written.ts';
+import { count } from '../../data/count.ts';
 import { typeWords } from '../../parts/condition/type-words.ts';
-import { count } from '../../parts/person.tsx';
 
 type Survey = FileSurvey['columns'][number];
 

@@ -1,8 +1,8 @@
 import { Link } from 'react-router';
 import { importsSchema } from '../../../contract/imports.ts';
-import { useApi } from '../../app/api.ts';
-import { saidInstant } from '../../app/moment.ts';
-import { count } from '../../parts/person.tsx';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { isRunning, statusOf } from './status.ts';
 
 const cell = 'border-b border-line/60 px-3 py-2';

@@ -4,11 +4,11 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { type Import, importSchema, largestImport } from '../../../contract/imports.ts';
 import { encodingWords } from '../../../core/exchange/encoding.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
-import { call, callWithoutAnswer, messageOf, refresh, upload, useApi } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
+import { call, callWithoutAnswer, messageOf, upload, useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { useCatalogue } from '../../data/data.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { Columns } from './columns.tsx';
 import { EarlierImports } from './earlier.tsx';
 import { EverybodyGets } from './everybody-gets.tsx';
@@ -35,7 +35,6 @@ export function Component() {
     setSending(true);
     try {
       const made = await upload(`/imports?name=${encodeURIComponent(file.name)}`, file, importSchema);
-      refresh('/imports');
       void navigate(`/people/import/${made.id}`);
     } catch (error) {
       setProblem(messageOf(error));
@@ -152,7 +151,6 @@ function OneImport({ id }: { id: string }) {
   const forget = async () => {
     try {
       await callWithoutAnswer('DELETE', path);
-      refresh('/imports');
       void navigate('/people/import');
     } catch (error) {
       setProblem(messageOf(error));

@@ -1,9 +1,9 @@
 import type { ImportReport } from '../../../contract/imports.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
+import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 
 const rows = (number: number) => `${count(number)} ${number === 1 ? 'row' : 'rows'}`;
 

@@ -5,10 +5,9 @@ import { Link } from 'react-router';
 import type { Import, ImportReport } from '../../../contract/imports.ts';
 import { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
-import { refresh } from '../../app/api.ts';
+import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { count } from '../../parts/person.tsx';
 import { FieldWords } from '../../parts/value/field-words.tsx';
 import { LeftOut } from './left-out.tsx';
 import { isRunning } from './status.ts';
@@ -43,12 +42,6 @@ export function Outcome({
     tried.current = true;
     onTry();
   }, [change, status, problems, report, onTry]);
-  const before = useRef(status);
-  useEffect(() => {
-    if (before.current !== status && (status === 'imported' || status === 'undone'))
-      refresh('/contacts', '/attributes', '/audiences', '/releases', '/imports');
-    before.current = status;
-  }, [status]);
   const incoming = report ? report.added + report.changed : 0;
   return (
     <section aria-label="What happens" className="rounded-md border border-line bg-paper px-5 py-4">

@@ -4,7 +4,7 @@ import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Choices, type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
 import { type Document, firstWords, type Slot } from '../../../core/documents/document.ts';
-import type { Step } from '../../app/looking.tsx';
+import type { Step } from '../../data/looking.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { NavLink, useParams } from 'react-router';
 import { z } from 'zod';
 import { listedMessageSchema, type MessageRecord, messageSchema } from '../../../contract/mail.ts';
-import { useApi } from '../../app/api.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { useApi } from '../../data/api.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { Empty } from '../../parts/notice.tsx';
 
 const messagesSchema = z.array(listedMessageSchema);

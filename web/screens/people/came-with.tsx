@@ -1,5 +1,5 @@
 import { importSchema } from '../../../contract/imports.ts';
-import { useApi } from '../../app/api.ts';
+import { useApi } from '../../data/api.ts';
 
 /** Which import, or change of many, the people that are listed were written by. */
 export function CameWith({ id }: { id: string }) {

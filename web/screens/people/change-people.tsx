@@ -6,7 +6,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { isOfTags } from '../../../core/attributes/of-tags.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import type { BulkChange } from '../../../core/exchange/bulk-change.ts';
-import { call, refresh } from '../../app/api.ts';
+import { call } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
@@ -55,7 +55,6 @@ export function ChangePeople({
             ),
           }),
     });
-    refresh('/imports');
     void navigate(`/people/import/${made}`);
   };
   return (

@@ -1,7 +1,7 @@
 import { Download } from 'lucide-react';
 import { useState } from 'react';
+import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
-import { count } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
 
 const kinds = [

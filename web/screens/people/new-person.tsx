@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { contactSchema } from '../../../contract/people.ts';
-import { call, RequestError, refresh } from '../../app/api.ts';
-import { useCatalogue } from '../../app/data.ts';
+import { call, RequestError } from '../../data/api.ts';
+import { useCatalogue } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
@@ -24,7 +24,6 @@ export function NewPerson() {
         email,
         values: Object.fromEntries(given.map(([id, value]) => [id, value.trim()])),
       });
-      refresh('/contacts', '/audiences');
       void navigate(`/people/${made.id}`);
     } catch (error) {
       if (error instanceof RequestError && error.status === 409) setThere(idIn(error.body.current));

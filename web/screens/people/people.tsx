@@ -20,13 +20,14 @@ import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
-import { useApi } from '../../app/api.ts';
-import { audienceNames, useAudiences, useCatalogue } from '../../app/data.ts';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
-import { count, Initials } from '../../parts/person.tsx';
+import { Initials } from '../../parts/person.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { ExportMenu } from './export-menu.tsx';
 import { NewPerson } from './new-person.tsx';
@@ -278,7 +279,16 @@ export function Component() {
         tabIndex={0}
         className="mt-3 min-h-0 flex-1 overflow-auto rounded-t-md border border-b-0 border-line bg-paper"
       >
-        {data?.matching === 0 ? (
+        {data?.total === 0 ? (
+          <div className="p-8">
+            <Empty title="No contacts yet">
+              <Link to="/people/import" className="underline">
+                Import a file of people
+              </Link>
+              , or add them one at a time.
+            </Empty>
+          </div>
+        ) : data?.matching === 0 ? (
           <div className="p-8">
             <Empty title="Nobody matches">
               <Button

@@ -1,5 +1,5 @@
 import type { Impact } from '../../../contract/releases.ts';
-import { count } from '../../parts/person.tsx';
+import { count } from '../../data/count.ts';
 
 type DocumentImpact = Impact['documents'][number];
 type FaceChange = DocumentImpact['changes'][number];

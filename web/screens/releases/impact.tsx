@@ -1,6 +1,6 @@
 import { impactSchema } from '../../../contract/releases.ts';
-import { useApi } from '../../app/api.ts';
-import { count } from '../../parts/person.tsx';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { rowsOf, type Step, sayContacts, sayParts, sayWho } from './impact-rows.ts';

@@ -4,11 +4,11 @@ import useSWR from 'swr';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import type { Pending } from '../../../contract/releases.ts';
 import { withShared } from '../../../core/documents/shared.ts';
-import { notProved, useAudienceFindings, useDocumentFindings } from '../../app/analysis.ts';
-import { call } from '../../app/api.ts';
-import { useAudiences } from '../../app/data.ts';
-import { usePieces } from '../../app/decider.ts';
-import { useLooking } from '../../app/looking.tsx';
+import { notProved, useAudienceFindings, useDocumentFindings } from '../../data/analysis.ts';
+import { call } from '../../data/api.ts';
+import { useAudiences } from '../../data/data.ts';
+import { usePieces } from '../../data/decider.ts';
+import { useLooking } from '../../data/looking.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 
 const severities = ['wrong', 'careful', 'note'] as const;

@@ -3,8 +3,8 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { z } from 'zod';
 import { type changeSchema, exampleKey, releaseSchema } from '../../../contract/releases.ts';
-import { call, messageOf, refresh } from '../../app/api.ts';
-import { usePending } from '../../app/data.ts';
+import { call, messageOf } from '../../data/api.ts';
+import { usePending } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
@@ -45,7 +45,6 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         fingerprint: pending.fingerprint,
         accepted: accepts ? pending.brokenExamples.map(exampleKey) : [],
       });
-      refresh('/releases');
       toast.success(`Release ${made.id} is live.`, {
         action: { label: 'Open the site', onClick: () => window.open('/site/', '_blank', 'noreferrer') },
       });

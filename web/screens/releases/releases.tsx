@@ -2,9 +2,9 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { z } from 'zod';
 import { releaseSchema } from '../../../contract/releases.ts';
-import { call, messageOf, refresh, useApi } from '../../app/api.ts';
-import { usePending } from '../../app/data.ts';
-import { saidInstant } from '../../app/moment.ts';
+import { call, messageOf, useApi } from '../../data/api.ts';
+import { usePending } from '../../data/data.ts';
+import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
@@ -20,7 +20,6 @@ export function Component() {
   const goBack = async (id: number) => {
     try {
       await call('POST', `/releases/${id}/live`, releaseSchema);
-      refresh('/releases');
       setAsked(undefined);
       toast.success(`Release ${id} is live again. Your drafts are as they were.`);
     } catch (error) {
@@ -44,7 +43,11 @@ export function Component() {
       )}
       <div className="mt-4 grid grid-cols-[3fr_2fr] items-start gap-6">
         <section aria-label="All releases">
-          {releases?.length === 0 && <Empty title="Nothing is released yet">Use “Release…” above.</Empty>}
+          {releases?.length === 0 && (
+            <Empty title="Nothing is released yet">
+              Create a page, then press “Release…” above to put it on the site.
+            </Empty>
+          )}
           <ol className="flex flex-col gap-3">
             {releases?.map((release) => (
               <li

@@ -1,13 +1,14 @@
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { type SignIn as Credentials, type Session, sessionSchema } from '../../../contract/session.ts';
-import { call, messageOf, refresh, setSession } from '../../app/api.ts';
+import { call, messageOf, readAgain, setSession } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { FirstStart } from './first-start.tsx';
 
 /** The whole window of who is not signed in. */
-export function SignIn({ demo }: { demo: Session['demo'] }) {
+export function SignIn({ demo, firstStart }: Pick<Session, 'demo' | 'firstStart'>) {
   return (
     <main className="flex h-full items-center justify-center p-8">
       <div className="w-[400px]">
@@ -18,7 +19,7 @@ export function SignIn({ demo }: { demo: Session['demo'] }) {
             <p className="text-quiet">See your site as each caller sees it</p>
           </div>
         </div>
-        <SignInForm demo={demo} />
+        {firstStart ? <FirstStart /> : <SignInForm demo={demo} />}
       </div>
     </main>
   );
@@ -30,7 +31,7 @@ export function SignInForm({ demo }: { demo: Session['demo'] }) {
   const signIn = handleSubmit(async (credentials) => {
     try {
       await setSession(await call('POST', '/session', sessionSchema, credentials));
-      refresh('/');
+      readAgain();
     } catch (error) {
       setProblem(messageOf(error));
     }

@@ -9,8 +9,8 @@ import {
   installationSchema,
   madeApiKeySchema,
 } from '../../../contract/decide.ts';
-import { call, callWithoutAnswer, messageOf, refresh, useApi } from '../../app/api.ts';
-import { useDocuments } from '../../app/data.ts';
+import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
+import { useDocuments } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
@@ -104,7 +104,6 @@ export function Component() {
 async function remove(id: string) {
   try {
     await callWithoutAnswer('DELETE', `/api-keys/${id}`);
-    refresh('/api-keys');
   } catch (error) {
     toast.error(messageOf(error));
   }
@@ -120,7 +119,6 @@ function NewKey({ onMade }: { onMade: (key: string) => void }) {
       origins: isSecret ? [] : origins.split(/[\s,]+/).filter(Boolean),
       isSecret,
     });
-    refresh('/api-keys');
     setName('');
     setOrigins('');
     onMade(made.key);

@@ -1,13 +1,13 @@
+import { dequal } from 'dequal';
 import { ChevronLeft } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { settingsSchema } from '../../../contract/releases.ts';
-import { same } from '../../../core/deciding/changes.ts';
 import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding/release.ts';
 import { contrast } from '../../../core/rendering/contrast.ts';
-import { call, messageOf, RequestError, refresh, useApi } from '../../app/api.ts';
-import { useAudiences, useDocuments } from '../../app/data.ts';
+import { call, messageOf, useApi } from '../../data/api.ts';
+import { useAudiences, useDocuments } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -60,11 +60,9 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
     setProblem(undefined);
     try {
       await call('PUT', '/settings', settingsSchema, { before: stored, settings: draft });
-      refresh('/settings', '/releases');
       toast.success('The settings are stored. They go live with the next release.');
     } catch (error) {
       setProblem(messageOf(error));
-      if (error instanceof RequestError && error.status === 409) refresh('/settings');
     }
   };
   const pageOptions = [
@@ -78,8 +76,8 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
       </Link>
       <div className="mt-1 flex items-center gap-4">
         <h1 className="text-[26px] leading-9">The site</h1>
-        <Button look="primary" className="ml-auto" disabled={same(draft, stored)} onClick={store}>
-          {same(draft, stored) ? 'Saved' : 'Save'}
+        <Button look="primary" className="ml-auto" disabled={dequal(draft, stored)} onClick={store}>
+          {dequal(draft, stored) ? 'Saved' : 'Save'}
         </Button>
       </div>
       {problem !== undefined && <Notice kind="wrong" title={problem} />}

@@ -1,0 +1,87 @@
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  collectionChangeSchema,
+  itemChangeSchema,
+  itemDraftSchema,
+  itemExportKinds,
+  itemImportSchema,
+  itemOrderSchema,
+  newCollectionSchema,
+} from '../../contract/collections.ts';
+import { named, parse } from '../http/parse.ts';
+import type { Drafts } from '../snapshots/drafts.ts';
+import type { Collections } from './collections.ts';
+
+/** Collections with their items. */
+export function collectionsRouter(collections: Collections): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await collections.list());
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await collections.create(parse(newCollectionSchema, request.body)));
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    await collections.change(id, parse(collectionChangeSchema, request.body));
+    response.status(204).end();
+  });
+  router.delete('/:id', async (request, response) => {
+    await collections.remove(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  router.get('/:id/items', async (request, response) => {
+    response.json(await collections.items(parse(named, request.params).id));
+  });
+  router.post('/:id/items', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.status(201).json(await collections.addItem(id, parse(itemDraftSchema, request.body)));
+  });
+  router.put('/:id/order', async (request, response) => {
+    const { id } = parse(named, request.params);
+    await collections.order(id, parse(itemOrderSchema, request.body).ids);
+    response.status(204).end();
+  });
+  router.get('/:id/export/:kind', async (request, response) => {
+    const { id, kind } = parse(named.extend({ kind: z.enum(itemExportKinds) }), request.params);
+    const { text, name } = await collections.export(id, kind);
+    response
+      .type(kind === 'csv' ? 'text/csv' : 'application/json')
+      .attachment(name)
+      .send(text);
+  });
+  router.post('/:id/import', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await collections.import(id, parse(itemImportSchema, request.body)));
+  });
+  return router;
+}
+
+/** Single items, whichever collection they are in. */
+export function itemsRouter(collections: Collections): Router {
+  const router = Router();
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await collections.changeItem(id, parse(itemChangeSchema, request.body)));
+  });
+  router.delete('/:id', async (request, response) => {
+    await collections.removeItem(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  return router;
+}
+
+/**
+ * Everything of all collections as it is drafted.
+ *
+ * @param views how often each item was opened
+ */
+export function libraryRouter(drafts: Drafts, views: ReadonlyMap<string, number>): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    const { collections = [], items = [] } = await drafts.snapshot();
+    response.json({ collections, items, views: Object.fromEntries(views) });
+  });
+  return router;
+}

@@ -1,0 +1,25 @@
+import { moveExamples } from './audiences/rows.ts';
+import type { Imports } from './imports/imports.ts';
+import { importNames } from './imports/rows.ts';
+import { eraseDeliveries, moveDeliveries, receivedBy } from './mail/rows.ts';
+import type { ContactTies } from './people/contact-ties.ts';
+import { eraseMessages } from './standins/rows.ts';
+
+/** What all features keep of a contact. */
+export function tiesOfContacts(imports: Imports): ContactTies {
+  return {
+    fileNames: importNames,
+    emails: receivedBy,
+    async move(from, to, transaction) {
+      await moveDeliveries(from, to.id, transaction);
+      await moveExamples(from, to, transaction);
+    },
+    async erase({ id, email }, transaction) {
+      const messages = await eraseMessages(email, transaction);
+      const deliveries = await eraseDeliveries(id, transaction);
+      await moveExamples(id, null, transaction);
+      return { messages, deliveries };
+    },
+    forgetInFiles: (ids, email) => imports.forget(ids, email),
+  };
+}

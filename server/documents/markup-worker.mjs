@@ -1,0 +1,7 @@
+// A thread does not take over the way its parent reads TypeScript, so it is set up here before the real work.
+import { register } from 'tsx/esm/api';
+
+register();
+const { jobs } = await import('./markup.worker.ts');
+
+export default ({ name, given }) => jobs[name](given);

@@ -1,0 +1,97 @@
+import express, { Router } from 'express';
+import { z } from 'zod';
+import { documentChangeSchema, htmlPageSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
+import { contentSchema, documentKinds } from '../../core/documents/document.ts';
+import { named, parse } from '../http/parse.ts';
+import type { Documents } from './documents.ts';
+import { largestFile, readFile, storeFile } from './files.ts';
+import type { Presence } from './presence.ts';
+
+/**
+ * Pages, emails and shared content, with who has them open.
+ *
+ * @param exportFace one face of a document as a file
+ */
+export function documentsRouter(
+  documents: Documents,
+  presence: Presence,
+  exportFace: (id: string, viewer: Viewer) => Promise<{ html: string; name: string }>,
+): Router {
+  const router = Router();
+  const castRequestSchema = z.object({
+    content: contentSchema,
+    kind: z.enum(documentKinds).default('page'),
+    instant: z.number().nullable(),
+  });
+  router.get('/', async (_request, response) => {
+    response.json(await documents.list());
+  });
+  router.post('/', async (request, response) => {
+    response.status(201).json(await documents.create(parse(newDocumentSchema, request.body)));
+  });
+  router.get('/shared', async (_request, response) => {
+    response.json(await documents.shared());
+  });
+  router.post('/from-html', async (request, response) => {
+    response.status(201).json(await documents.fromHtml(parse(htmlPageSchema, request.body)));
+  });
+  router.post('/:id/face.html', async (request, response) => {
+    const { id } = parse(named, request.params);
+    const viewer = parse(viewerSchema, request.body);
+    const { html, name } = await exportFace(id, viewer);
+    response.type('html').attachment(name).send(html);
+  });
+  router.post('/cast', async (request, response) => {
+    const { content, kind, instant } = parse(castRequestSchema, request.body);
+    response.json(await documents.cast(content, kind, instant ?? Date.now()));
+  });
+  router.get('/:id', async (request, response) => {
+    response.json(await documents.get(parse(named, request.params).id));
+  });
+  router.put('/:id', async (request, response) => {
+    const { id } = parse(named, request.params);
+    response.json(await documents.change(id, parse(documentChangeSchema, request.body)));
+  });
+  router.post('/:id/here', async (request, response) => {
+    const { id } = parse(named, request.params);
+    const { account } = request.session;
+    response.json({ others: account ? await presence.here(id, account) : [] });
+  });
+  router.delete('/:id/here', async (request, response) => {
+    const { account } = request.session;
+    if (account) await presence.gone(parse(named, request.params).id, account.id);
+    response.status(204).end();
+  });
+  router.delete('/:id', async (request, response) => {
+    await documents.remove(parse(named, request.params).id);
+    response.status(204).end();
+  });
+  return router;
+}
+
+/** Pictures and videos that were brought in. */
+export function filesRouter(): Router {
+  const router = Router();
+  // The body is the file itself.
+  router.post(
+    '/',
+    express.raw({ type: 'application/octet-stream', limit: largestFile }),
+    async (request, response) => {
+      const { name } = parse(z.object({ name: z.string().min(1).max(255) }), request.query);
+      const bytes = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
+      response.status(201).json(await storeFile(name, bytes));
+    },
+  );
+  router.get('/:id', async (request, response) => {
+    const file = await readFile(parse(named, request.params).id);
+    response
+      .set({
+        'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
+        'Cache-Control': 'private, max-age=31536000, immutable',
+      })
+      .type(file.type)
+      .send(file.bytes);
+  });
+  return router;
+}

@@ -1,0 +1,283 @@
+import { LRUCache } from 'lru-cache';
+import mysql from 'mysql2';
+import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
+import { Catalogue } from '../../core/attributes/catalogue.ts';
+import { fold } from '../../core/attributes/text-folding.ts';
+import { type Fact, valueOfFact } from '../../core/attributes/viewer.ts';
+import type { Condition } from '../../core/conditions/condition.ts';
+import { Membership } from '../../core/deciding/membership.ts';
+import type { Content } from '../../core/documents/document.ts';
+import { hasBit } from '../../core/population/bits.ts';
+import { classify } from '../../core/population/classify.ts';
+import { type Asking, Population, type Setting } from '../../core/population/population.ts';
+import { smallest } from '../../core/population/smallest.ts';
+import { type Access, livingHost } from '../store/hosts.ts';
+import { NameOrder } from './name-order.ts';
+import { NameSearch } from './name-search.ts';
+import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
+
+interface StoredRow {
+  id: number;
+  email: string;
+  name: string;
+  values: string | { [attribute: string]: unknown };
+  hasAccount: number;
+}
+
+/** Sets of attributes that columns are kept for: those of the drafts and of the release. */
+const mostPopulations = 2;
+/** Where more changed than these, the order of names is read anew. */
+const mostRenamed = 5000;
+const rowsSql =
+  'SELECT contacts.id, contacts.email, contacts.name, contacts.`values`, site_accounts.contactId IS NOT NULL AS hasAccount FROM contacts LEFT JOIN site_accounts ON site_accounts.contactId = contacts.id';
+
+/** Answers about all contacts from columns held in memory; lives in a worker thread. */
+export class HeldPeople implements AsksPeople {
+  private readonly populations = new LRUCache<string, Population>({ max: mostPopulations });
+  /** Names by id. */
+  private readonly named = new Map<number, string>();
+  private readonly search = new NameSearch();
+  private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
+  private readonly collator = new Intl.Collator('en', { sensitivity: 'base' });
+  private order: NameOrder | undefined;
+  /** Contacts that changed since the order of names was brought up to date. */
+  private readonly renamed = new Set<number>();
+
+  constructor(private readonly connection: Access) {}
+
+  async total(): Promise<number> {
+    const [population] = this.populations.values();
+    return (population ?? (await this.load({ attributes: [], zone: 'UTC', audiences: [] }))).size;
+  }
+
+  async count(scope: Scope, setting: Setting, conditions: readonly Condition[]): Promise<number[]> {
+    const { asking } = await this.ask(scope, setting);
+    return conditions.map((condition) => asking.count(condition));
+  }
+
+  async some(scope: Scope, setting: Setting, condition: Condition, most: number): Promise<number[]> {
+    const { population, asking } = await this.ask(scope, setting);
+    const ids = population.idsIn(asking.rows(condition));
+    if (ids.length <= most) return ids;
+    return Array.from({ length: most }, (_, index) => ids[Math.floor((index * ids.length) / most)] ?? 0);
+  }
+
+  async changes(scope: Scope, settings: readonly Setting[], condition: Condition, most: number) {
+    let before: Int32Array | undefined;
+    const steps: Awaited<ReturnType<AsksPeople['changes']>> = [];
+    for (const setting of settings) {
+      const { population, asking } = await this.ask(scope, setting);
+      // A copy: what one asking answers is gone with the next.
+      const now = asking.rows(condition).slice();
+      const crossing = (inside: Int32Array, outside: Int32Array | undefined): Crossing => {
+        if (!outside) return { count: 0, ids: [] };
+        const crossed = inside.map((word, at) => word & ~(outside[at] ?? 0));
+        return { count: population.count(crossed), ids: population.idsIn(crossed, 0, most) };
+      };
+      steps.push({
+        count: population.count(now),
+        entering: crossing(now, before),
+        leaving: before ? crossing(before, now) : crossing(now, undefined),
+      });
+      before = now;
+    }
+    return steps;
+  }
+
+  async lacking(scope: Scope, attributes: readonly string[]): Promise<number[]> {
+    const population = await this.populationOf(scope);
+    return attributes.map((attribute) => population.lacking(attribute));
+  }
+
+  async values(scope: Scope, attribute: string, most: number): Promise<{ value: string; count: number }[]> {
+    const population = await this.populationOf(scope);
+    const definition = population.catalogue.get(attribute);
+    if (!definition) return [];
+    const counts = new Map<string, number>();
+    for (const fact of population.factsOf(attribute)) {
+      if (fact === undefined) continue;
+      for (const one of [valueOfFact(definition, fact)].flat())
+        counts.set(String(one), (counts.get(String(one)) ?? 0) + 1);
+    }
+    return [...counts]
+      .map(([value, count]) => ({ value, count }))
+      .sort((left, right) => right.count - left.count || (left.value < right.value ? -1 : 1))
+      .slice(0, most);
+  }
+
+  async faces(scope: Scope, setting: Setting, content: Content) {
+    const { population, asking } = await this.ask(scope, setting);
+    return classify(content, population, asking);
+  }
+
+  async list(scope: Scope, setting: Setting, query: ListQuery): Promise<{ ids: number[]; matching: number }> {
+    const order = await this.nameOrder();
+    const { population, asking } = await this.ask(scope, setting);
+    const bits = asking.rows(query.where);
+    const wanted = fold(query.search.trim());
+    const rows = wanted === '' ? population.rowsIn(bits) : this.found(wanted, population, bits);
+    const attribute = population.catalogue.get(query.sort);
+    const keys = attribute
+      ? population.keysAt(attribute.id, rows, this.keyOf(attribute, population, query.direction))
+      : new Float64Array(rows.length);
+    const sign = !attribute && query.direction === 'down' ? -1 : 1;
+    const places = new Int32Array(rows.length);
+    for (let at = 0; at < rows.length; at++)
+      places[at] = sign * order.placeOf(population.idAt(rows[at] ?? 0));
+    const before = (one: number, two: number): boolean => {
+      const [a, b] = [keys[one] ?? 0, keys[two] ?? 0];
+      return a === b ? (places[one] ?? 0) < (places[two] ?? 0) : a < b;
+    };
+    const shown = smallest(rows.length, query.from + query.most, before).slice(query.from);
+    return { ids: shown.map((at) => population.idAt(rows[at] ?? 0)), matching: rows.length };
+  }
+
+  /** The rows of those who hold a folded text in their name or address, and whose bit is set. */
+  private found(wanted: string, population: Population, bits: Int32Array): Uint32Array {
+    return Uint32Array.from(
+      this.search.find(wanted).flatMap((id) => {
+        const row = population.rowFor(id);
+        return row !== undefined && hasBit(bits, row) ? [row] : [];
+      }),
+    );
+  }
+
+  /** A value as a number in the order that is asked for; who has none comes last in either direction. */
+  private keyOf(
+    attribute: Attribute,
+    population: Population,
+    direction: 'up' | 'down',
+  ): (fact: Fact) => number {
+    const sign = direction === 'up' ? 1 : -1;
+    const facts = population.differentFacts(attribute.id);
+    if (!facts) return (fact) => (typeof fact === 'number' ? sign * fact : Number.POSITIVE_INFINITY);
+    const keyOf = sortKey(attribute);
+    const texts = new Set(facts.map(keyOf).filter((key): key is string => typeof key === 'string'));
+    const inOrder = [...texts].sort(this.collator.compare);
+    const places = new Map<string, number>();
+    for (const [index, text] of inOrder.entries()) {
+      // Texts that the order does not tell apart have one place.
+      const before = inOrder[index - 1];
+      const same = before !== undefined && this.collator.compare(before, text) === 0;
+      places.set(text, same ? (places.get(before) ?? 0) : index);
+    }
+    return (fact) => {
+      const key = keyOf(fact);
+      if (key === undefined) return Number.POSITIVE_INFINITY;
+      return sign * (typeof key === 'number' ? key : (places.get(key) ?? 0));
+    };
+  }
+
+  /** The order of names, with what has changed since it was asked for last. */
+  private async nameOrder(): Promise<NameOrder> {
+    if (this.renamed.size > mostRenamed) this.order = undefined;
+    if (!this.order) {
+      const ids: number[] = [];
+      this.renamed.clear();
+      await this.read('SELECT id FROM contacts ORDER BY name, id', [], ({ id }) => ids.push(id));
+      this.order = new NameOrder(Uint32Array.from(ids));
+    } else if (this.renamed.size > 0) {
+      this.order.update(this.renamed, (id) => this.named.get(id), this.collator.compare);
+      this.renamed.clear();
+    }
+    return this.order;
+  }
+
+  async changed(ids?: readonly number[]): Promise<void> {
+    this.asking = undefined;
+    if (!ids) {
+      this.populations.clear();
+      this.named.clear();
+      this.search.clear();
+      this.order = undefined;
+      return;
+    }
+    for (const id of ids) this.renamed.add(id);
+    const found = new Set<number>();
+    if (ids.length > 0)
+      await this.read(`${rowsSql} WHERE contacts.id IN (?)`, [ids], (row) => {
+        found.add(row.id);
+        this.put(row, this.populations.values());
+      });
+    for (const id of ids) {
+      if (found.has(id)) continue;
+      this.named.delete(id);
+      this.search.set(id, undefined);
+      for (const population of this.populations.values()) population.remove(id);
+    }
+    for (const population of this.populations.values()) population.tidy();
+  }
+
+  async stop(): Promise<void> {}
+
+  private async ask(scope: Scope, setting: Setting) {
+    const { asking } = this;
+    // What is asked in a row is mostly asked in one scope and setting, and audiences need not be worked out again.
+    if (asking?.scope === scope && sameSetting(asking.setting, setting)) return asking;
+    const population = await this.populationOf(scope);
+    const membership = new Membership(population.catalogue, scope.audiences);
+    this.asking = {
+      scope,
+      setting,
+      population,
+      asking: population.under(setting, scope.audiences, membership.problems),
+    };
+    return this.asking;
+  }
+
+  private async populationOf(scope: Scope): Promise<Population> {
+    const key = JSON.stringify([scope.zone, scope.attributes]);
+    const known = this.populations.get(key);
+    return known ?? this.load(scope);
+  }
+
+  private async load(scope: Scope): Promise<Population> {
+    const population = new Population(new Catalogue(scope.attributes, scope.zone));
+    await this.read(rowsSql, [], (row) => this.put(row, [population]));
+    population.reindex();
+    this.populations.set(JSON.stringify([scope.zone, scope.attributes]), population);
+    return population;
+  }
+
+  private put(row: StoredRow, populations: Iterable<Population>): void {
+    const { id, name, email } = row;
+    const values: { [attribute: string]: unknown } =
+      typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
+    for (const population of populations)
+      population.put({ id, values: { ...values, email }, hasAccount: row.hasAccount === 1 });
+    this.named.set(id, name);
+    this.search.set(id, fold(`${name} ${email}`));
+  }
+
+  /** Reads rows as a stream, so that they are never all there at once. */
+  private async read(sql: string, values: unknown[], take: (row: StoredRow) => void): Promise<void> {
+    const { user, password, database } = this.connection;
+    const host = await livingHost(this.connection);
+    const connection = mysql.createConnection({ ...host, user, password, database, charset: 'utf8mb4' });
+    try {
+      for await (const row of connection.query(sql, values).stream({ highWaterMark: 1000 })) take(row);
+    } finally {
+      connection.destroy();
+    }
+  }
+}
+
+/** What a value is sorted by: ordered choices by their order, sets by their labels, the rest by itself. */
+function sortKey(attribute: Attribute): (fact: Fact) => string | number | undefined {
+  const order = new Map(choicesOf(attribute).map((choice, index) => [choice.id, index]));
+  const labels = new Map(choicesOf(attribute).map(({ id, label }) => [id, label]));
+  return (fact) => {
+    if (typeof fact === 'object') return fact.map((id) => labels.get(id) ?? id).join(', ');
+    if (typeof fact === 'boolean') return fact ? 1 : 0;
+    return attribute.type === 'choice' && fact !== undefined ? order.get(String(fact)) : fact;
+  };
+}
+
+function sameSetting(left: Setting, right: Setting): boolean {
+  return (
+    left.channel === right.channel &&
+    left.instant === right.instant &&
+    left.visit === right.visit &&
+    left.item === right.item
+  );
+}

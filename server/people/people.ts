@@ -1,0 +1,135 @@
+import { LRUCache } from 'lru-cache';
+import type { Sequelize } from 'sequelize';
+import type { LoggedChange } from '../../contract/changes.ts';
+import type { PersonRecord } from '../../contract/people.ts';
+import type { Viewer } from '../../core/attributes/viewer.ts';
+import type { Snapshot } from '../../core/deciding/release.ts';
+import type { Setting } from '../../core/population/population.ts';
+import type { ChangeLog } from '../store/change-log.ts';
+import { accessOf } from '../store/connection.ts';
+import { AskedPeople } from './asked-people.ts';
+import { PeopleThread } from './people-thread.ts';
+import type { AsksPeople, Scope } from './questions.ts';
+import { ContactRow, SiteAccountRow } from './rows.ts';
+import { SoonestPeople } from './soonest-people.ts';
+
+/** A contact with everything that shows who it is. */
+export interface KnownPerson {
+  readonly id: number;
+  readonly name: string;
+  readonly email: string;
+  readonly values: { readonly [attribute: string]: unknown };
+  readonly hasAccount: boolean;
+}
+
+/** What a contact takes up in columns and indexes, an attribute; see docs/performance.md. */
+const bytesAValue = 20;
+const bytesAContact = 400;
+const mostKept = 5000;
+
+/**
+ * The contacts: single ones from the database, the latest kept at hand; questions about all of them from columns in a
+ * worker thread, or from the database itself where they would take up more memory than is allowed.
+ */
+export class People {
+  /** Whether all contacts are held in memory. */
+  readonly held: boolean;
+  readonly asks: AsksPeople;
+  private readonly kept = new LRUCache<number, KnownPerson>({ max: mostKept });
+  /** Grows with every change, so that what was read meanwhile is not kept as the newest. */
+  private changes = 0;
+  private readonly scopes = new WeakMap<Snapshot, Scope>();
+
+  private constructor(sequelize: Sequelize, held: boolean) {
+    this.held = held;
+    const stored = new AskedPeople(sequelize);
+    this.asks = held ? new SoonestPeople(new PeopleThread(accessOf(sequelize)), stored) : stored;
+  }
+
+  /** @param megabytes most memory that contacts may take up */
+  static async open(
+    sequelize: Sequelize,
+    log: ChangeLog,
+    attributes: number,
+    megabytes: number,
+  ): Promise<People> {
+    const contacts = await ContactRow.count();
+    const bytes = contacts * (bytesAContact + bytesAValue * attributes);
+    const people = new People(sequelize, bytes <= megabytes * 1024 * 1024);
+    log.on(['contact'], (changes) => people.changed(changes));
+    return people;
+  }
+
+  /** What questions are asked in, made once for a snapshot. */
+  scopeOf(snapshot: Snapshot): Scope {
+    let scope = this.scopes.get(snapshot);
+    if (!scope) {
+      const { attributes, audiences, settings } = snapshot;
+      scope = { attributes, audiences, zone: settings.zone };
+      this.scopes.set(snapshot, scope);
+    }
+    return scope;
+  }
+
+  /** All contacts as they would see a page now, or as they read mail. */
+  now(channel: Setting['channel'] = 'page', instant = Date.now()): Setting {
+    return { instant, channel };
+  }
+
+  async get(id: number): Promise<KnownPerson | undefined> {
+    const kept = this.kept.get(id);
+    if (kept) return kept;
+    const [found] = await this.find([id]);
+    return found;
+  }
+
+  /** Contacts by their ids, in that order; those that are gone are left out. */
+  async find(ids: readonly number[]): Promise<KnownPerson[]> {
+    const missing = ids.filter((id) => !this.kept.has(id));
+    const found = new Map<number, KnownPerson>();
+    const { changes } = this;
+    if (missing.length > 0) {
+      const [rows, accounts] = await Promise.all([
+        ContactRow.findAll({ raw: true, where: { id: missing } }),
+        SiteAccountRow.findAll({ raw: true, attributes: ['contactId'], where: { contactId: missing } }),
+      ]);
+      const withAccount = new Set(accounts.map(({ contactId }) => contactId));
+      for (const row of rows) found.set(row.id, knownPerson(row, withAccount.has(row.id)));
+    }
+    const people = ids.flatMap((id) => this.kept.get(id) ?? found.get(id) ?? []);
+    if (changes === this.changes) for (const person of found.values()) this.kept.set(person.id, person);
+    return people;
+  }
+
+  private async changed(changes: readonly LoggedChange[]): Promise<void> {
+    const ids = changes.some((change) => change.ids === null)
+      ? undefined
+      : [...new Set(changes.flatMap((change) => change.ids ?? []).map(Number))];
+    this.changes++;
+    if (ids) for (const id of ids) this.kept.delete(id);
+    else this.kept.clear();
+    await this.asks.changed(ids);
+  }
+}
+
+function knownPerson(
+  row: Pick<ContactRow, 'id' | 'name' | 'email' | 'values'>,
+  hasAccount: boolean,
+): KnownPerson {
+  return {
+    id: row.id,
+    name: row.name,
+    email: row.email,
+    values: { ...row.values, email: row.email },
+    hasAccount,
+  };
+}
+
+export function personRecord({ id, name, email, values, hasAccount }: KnownPerson): PersonRecord {
+  return { id, name, email, values, hasAccount };
+}
+
+/** A contact as a viewer, without a visit; with a site account signed in. */
+export function personAsViewer({ values, hasAccount }: KnownPerson, instant: number): Viewer {
+  return { contact: values, signedIn: hasAccount, visit: {}, item: null, instant };
+}

@@ -1,0 +1,347 @@
+import { createHash } from 'node:crypto';
+import { Op, type Transaction } from 'sequelize';
+import type { z } from 'zod';
+import {
+  exampleKey,
+  type Impact,
+  type Pending,
+  type Release,
+  type releaseRequestSchema,
+} from '../../contract/releases.ts';
+import type { ChangesOfDocument, Compared } from '../../core/analysis/comparison.ts';
+import { changesBetween } from '../../core/deciding/changes.ts';
+import type { Decider } from '../../core/deciding/decide.ts';
+import { audiencesOfMenu } from '../../core/deciding/menu.ts';
+import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
+import { unreleasable } from '../../core/documents/validate.ts';
+import { brokenExamples } from '../audiences/broken-examples.ts';
+import { type People, personRecord } from '../people/people.ts';
+import { notFound, Refusal } from '../refusal.ts';
+import type { Drafts } from '../snapshots/drafts.ts';
+import type { LiveSite } from '../snapshots/live.ts';
+import type { ChangeLog } from '../store/change-log.ts';
+import { SettingRow } from '../store/rows.ts';
+import { inTransaction } from '../store/transaction.ts';
+import { OneByOne } from '../work/one-by-one.ts';
+import type { ReleaseThread } from './release-thread.ts';
+import { ReleaseRow } from './rows.ts';
+
+/** The setting that names the release that is live. */
+export const liveReleaseKey = 'live-release';
+
+type Shows = ReturnType<LiveSite['prepare']>['show'];
+
+export class Releases {
+  /** The release that should be live and can't be shown; null where all is well. */
+  private unshown: number | null = null;
+  private readonly releasing = new OneByOne();
+  private readonly comparing = new OneByOne();
+  /** The release that is being made live here, ready to be shown as soon as the log tells of it. */
+  private readied: { readonly release: number; readonly show: () => void } | undefined;
+
+  /** @param report told of each release that can't be shown, and why */
+  constructor(
+    private readonly drafts: Drafts,
+    private readonly live: LiveSite,
+    private readonly people: People,
+    private readonly views: ReadonlyMap<string, number>,
+    private readonly hasPicture: (name: string) => boolean,
+    private readonly thread: ReleaseThread,
+    log: ChangeLog,
+    private readonly report: (release: number, error: unknown) => void,
+  ) {
+    log.on(['setting'], async (changes) => {
+      if (changes.some(({ ids }) => ids === null || ids.includes(liveReleaseKey))) await this.follow();
+    });
+  }
+
+  /**
+   * Puts the release that is live in the database on the live site; at start. One that can't be shown must not keep the
+   * server from starting: the latest before it that can is shown instead, and the studio says so.
+   */
+  async load(): Promise<void> {
+    const wanted = await wantedRelease();
+    if (wanted !== undefined) await this.show(wanted);
+  }
+
+  /** Shows what was made live, here or by another process. */
+  private async follow(): Promise<void> {
+    const wanted = await wantedRelease();
+    if (wanted === undefined) return;
+    if (wanted === this.live.current?.release) this.unshown = null;
+    else if (this.readied?.release === wanted) this.readied.show();
+    else await this.show(wanted);
+  }
+
+  private async show(wanted: number): Promise<void> {
+    const ids = await ReleaseRow.findAll({
+      attributes: ['id'],
+      where: { id: { [Op.lte]: wanted } },
+      order: [['id', 'DESC']],
+      limit: 50,
+      raw: true,
+    });
+    for (const { id } of ids) {
+      const row = await ReleaseRow.findByPk(id);
+      if (!row) continue;
+      try {
+        const { compiled, show } = this.live.prepare(snapshotSchema.parse(row.snapshot));
+        compiled.makeAll();
+        show(row.id, row.createdAt);
+        break;
+      } catch (error) {
+        this.report(id, error);
+      }
+    }
+    this.unshown = this.live.current?.release === wanted ? null : wanted;
+  }
+
+  /** The snapshot of a release as it is stored; undefined where there is no such release. */
+  async stored(id: number): Promise<unknown> {
+    return (await ReleaseRow.findByPk(id))?.snapshot;
+  }
+
+  async pending(): Promise<Pending> {
+    const decider = await this.drafts.decider();
+    const changes = changesBetween(this.live.current?.snapshot, decider.snapshot);
+    // Somebody will want to know soon what these do.
+    if (changes.length > 0) this.thread.begin();
+    return {
+      changes,
+      problems: this.problems(decider),
+      brokenExamples: await brokenExamples(decider, this.people, Date.now()),
+      liveRelease: this.live.current?.release ?? null,
+      unshown: this.unshown,
+      fingerprint: fingerprintOf(decider.snapshot),
+    };
+  }
+
+  /** Whom the drafts would change what for, proved for every possible viewer and counted among contacts. */
+  async impact(instant: number): Promise<Impact> {
+    return this.impactOf((await this.drafts.decider()).snapshot, instant);
+  }
+
+  /** Whom it would change what for to go back to an earlier release. */
+  async impactOfGoingBack(id: number, instant: number): Promise<Impact> {
+    const row = await ReleaseRow.findByPk(id);
+    if (!row) throw notFound('release');
+    const read = await this.thread.do('read', { stored: row.snapshot, base: this.live.base });
+    if ('reason' in read) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
+    return this.impactOf(read.snapshot, instant);
+  }
+
+  private impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
+    return this.comparing.after(async () => {
+      const compared = await this.thread.do('compare', {
+        before: this.live.current?.snapshot,
+        after: snapshot,
+        instant,
+        views: new Map(this.views),
+      });
+      const faces = await Promise.all(
+        compared.documents.map(({ channel, audiences, content }) => {
+          const scope = { attributes: snapshot.attributes, zone: snapshot.settings.zone, audiences };
+          return this.people.asks.faces(scope, this.people.now(channel, instant), content);
+        }),
+      );
+      const changes = await this.thread.do('changes', faces);
+      const documents: Impact['documents'] = [];
+      for (const [index, document] of compared.documents.entries()) {
+        const found = changes[index];
+        if (found) documents.push(await this.withPeople(document, found));
+      }
+      documents.sort((left, right) => right.contacts - left.contacts);
+      return { total: await this.people.asks.total(), itemsLeft: compared.itemsLeft, documents };
+    });
+  }
+
+  /** What changes of a document, with somebody for each change. */
+  private async withPeople(
+    { id, name, kind, parts, slots }: Compared,
+    { changes, ...found }: ChangesOfDocument,
+  ): Promise<Impact['documents'][number]> {
+    const ids = changes.flatMap(({ contact }) => contact ?? []);
+    const people = new Map((await this.people.find(ids)).map((person) => [person.id, personRecord(person)]));
+    return {
+      id,
+      name,
+      kind,
+      parts: [...parts],
+      ...found,
+      changes: changes.map(({ contact, ...change }) => ({
+        ...change,
+        person: people.get(contact ?? -1) ?? null,
+      })),
+      slots: { before: plain(slots.before), after: plain(slots.after) },
+    };
+  }
+
+  /** Makes the drafts live in one step, if they are still the ones that were listed. */
+  release(request: z.infer<typeof releaseRequestSchema>, accountName: string): Promise<Release> {
+    return this.releasing.after(() => this.makeRelease(request, accountName));
+  }
+
+  private async makeRelease(
+    { note, fingerprint, accepted }: z.infer<typeof releaseRequestSchema>,
+    accountName: string,
+  ): Promise<Release> {
+    const decider = await this.drafts.decider();
+    const { snapshot } = decider;
+    if (fingerprintOf(snapshot) !== fingerprint)
+      throw new Refusal(
+        409,
+        'Something changed after this list was made. Look at the new list, then release.',
+      );
+    const [problem] = this.problems(decider);
+    if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
+    const known = new Set(accepted);
+    const broken = (await brokenExamples(decider, this.people, Date.now())).find(
+      (one) => !known.has(exampleKey(one)),
+    );
+    if (broken)
+      throw new Refusal(
+        422,
+        `${broken.person} ${broken.isIn ? 'should be in “' : 'should not be in “'}${broken.name}” but ${broken.isIn ? 'isn’t' : 'is'}. Fix the audience or its example, or release anyway.`,
+      );
+    const changes = changesBetween(this.live.current?.snapshot, snapshot);
+    if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');
+    const { show } = await this.ready(snapshot, 'These changes');
+    const made = await inTransaction(async (transaction) => {
+      const created = await ReleaseRow.create({ note, accountName, changes, snapshot }, { transaction });
+      const row = await created.reload({ transaction });
+      await this.makeLive(row, show, transaction);
+      return row;
+    });
+    return this.described(made);
+  }
+
+  /** Makes an earlier release live again; drafts stay as they are. */
+  goBackTo(id: number): Promise<Release> {
+    return this.releasing.after(async () => {
+      const row = await ReleaseRow.findByPk(id);
+      if (!row) throw notFound('release');
+      const { show } = await this.ready(row.snapshot, `Release ${id}`);
+      await inTransaction((transaction) => this.makeLive(row, show, transaction));
+      return this.described(row);
+    });
+  }
+
+  /** Stores that a release is live; it is shown once that is committed. */
+  private async makeLive(
+    { id, createdAt }: ReleaseRow,
+    show: Shows,
+    transaction: Transaction,
+  ): Promise<void> {
+    await SettingRow.upsert({ key: liveReleaseKey, value: id }, { transaction });
+    const shown = () => {
+      show(id, createdAt);
+      this.unshown = null;
+    };
+    this.readied = { release: id, show: shown };
+  }
+
+  /** A snapshot made ready to be shown; refused, with the reason, where it can't be read again or shown. */
+  private async ready(stored: unknown, what: string): Promise<ReturnType<LiveSite['prepare']>> {
+    const read = await this.thread.do('read', { stored, base: this.live.base });
+    if ('reason' in read)
+      throw new Refusal(422, `${what} can’t be shown: ${read.reason}. Nothing was changed.`);
+    return this.live.prepare(read.snapshot);
+  }
+
+  async list(): Promise<Release[]> {
+    const rows = await ReleaseRow.findAll({
+      attributes: { exclude: ['snapshot'] },
+      order: [['id', 'DESC']],
+      limit: 200,
+    });
+    return rows.map((row) => this.described(row));
+  }
+
+  /** The slots of what is live that may stand on other sites. */
+  slotKeys(): { key: string; page: string; slot: string }[] {
+    return this.live.current?.compiled.slotKeys() ?? [];
+  }
+
+  private described(row: ReleaseRow): Release {
+    const { id, note, accountName, changes } = row;
+    const createdAt = row.createdAt.toISOString();
+    return { id, note, accountName, changes, createdAt, live: this.live.current?.release === id };
+  }
+
+  private problems({ snapshot, catalogue, membership }: Decider): Pending['problems'] {
+    const surroundings = {
+      catalogue,
+      hasAudience: (id: string) => snapshot.audiences.some((audience) => audience.id === id),
+      hasPicture: this.hasPicture,
+      hasCollection: (id: string) => snapshot.collections?.some((one) => one.id === id) ?? false,
+      hasPiece: (id: string) => snapshot.documents.some((one) => one.id === id && one.kind === 'shared'),
+    };
+    const inDocuments = snapshot.documents.flatMap((document) =>
+      unreleasable(document.kind, document.content, surroundings).map(({ message }) => ({
+        document: document.id,
+        name: document.name,
+        message,
+      })),
+    );
+    const inAudiences = snapshot.audiences.flatMap((audience) =>
+      (membership.problems.get(audience.id) ?? []).slice(0, 1).map(({ message }) => ({
+        document: audience.id,
+        name: audience.name,
+        message,
+      })),
+    );
+    return [...inDocuments, ...inAudiences, ...closedProblems(snapshot)];
+  }
+}
+
+/** What keeps things from being opened by anybody: an audience that is gone, a notice that is closed itself. */
+function closedProblems({
+  audiences,
+  documents,
+  collections = [],
+  items = [],
+  settings,
+}: Snapshot): Pending['problems'] {
+  const isGone = (id: string | null | undefined) => id != null && !audiences.some((one) => one.id === id);
+  const gone = 'Who may open it is an audience that is gone';
+  return [
+    ...documents.flatMap(({ id, name, access, collection }) => {
+      const problems = isGone(access?.audience) ? [gone] : [];
+      const instead = typeof access?.otherwise === 'object' ? access.otherwise.page : undefined;
+      const notice = documents.find((one) => one.id === instead);
+      if (instead !== undefined && (!notice || notice.access || notice.collection))
+        problems.push('The page that the others get is gone, or not open to everybody itself');
+      if (collection && !collections.some((one) => one.id === collection))
+        problems.push('It shows items of a collection that is gone');
+      return problems.map((message) => ({ document: id, name, message }));
+    }),
+    ...collections
+      .filter(({ access }) => isGone(access))
+      .map(({ id, name }) => ({ document: id, name, message: gone })),
+    ...items
+      .filter(({ access }) => isGone(access))
+      .map(({ id, title }) => ({ document: id, name: title, message: gone })),
+    ...(audiencesOfMenu(settings).some(isGone)
+      ? [
+          {
+            document: 'settings',
+            name: 'The site’s menu',
+            message: 'An entry is for an audience that is gone',
+          },
+        ]
+      : []),
+  ];
+}
+
+async function wantedRelease(): Promise<number | undefined> {
+  const value = (await SettingRow.findByPk(liveReleaseKey))?.value;
+  return typeof value === 'number' ? value : undefined;
+}
+
+function plain(slots: Compared['slots']['before']): { name: string; audiences: string[] }[] {
+  return slots.map(({ name, audiences }) => ({ name, audiences: [...audiences] }));
+}
+
+function fingerprintOf(snapshot: Snapshot): string {
+  return createHash('sha256').update(JSON.stringify(snapshot)).digest('hex').slice(0, 32);
+}

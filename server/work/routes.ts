@@ -1,0 +1,23 @@
+import { Router } from 'express';
+import { z } from 'zod';
+import { parse } from '../http/parse.ts';
+import type { JobQueue } from './queue.ts';
+
+const serial = z.object({ id: z.coerce.number().int().positive() });
+
+/** What is done in the background: the list of it, stopping, and doing again. */
+export function jobsRouter(queue: JobQueue): Router {
+  const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await queue.list());
+  });
+  router.post('/:id/stop', async (request, response) => {
+    await queue.askToStop(parse(serial, request.params).id);
+    response.status(202).end();
+  });
+  router.post('/:id/again', async (request, response) => {
+    await queue.runAgain(parse(serial, request.params).id);
+    response.status(202).end();
+  });
+  return router;
+}

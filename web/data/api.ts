@@ -1,0 +1,154 @@
+import useSWR, { mutate, type SWRResponse } from 'swr';
+import type { z } from 'zod';
+import { positionHeader } from '../../contract/changes.ts';
+import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
+import { type Account, type Session, signedInAsHeader } from '../../contract/session.ts';
+import { latestPosition, notePosition } from './position.ts';
+import { noteReach } from './reach.ts';
+
+/** A request that the server refused, with its words for the person. */
+export class RequestError extends Error {
+  constructor(
+    readonly status: number,
+    readonly body: RefusalBody,
+  ) {
+    super(body.message);
+  }
+}
+
+const offline: RefusalBody = {
+  message:
+    'The server can’t be reached. What you wrote is kept here; it will be sent when the server is back.',
+  fields: [],
+};
+
+/** Whose window this is, from the first sign-in on. */
+let owner: Account | undefined;
+
+/** Says whose window this is: no request is then answered while somebody else is signed in. */
+export function setOwner(account: Account | undefined): void {
+  owner = account;
+}
+
+export function ownerName(): string | undefined {
+  return owner?.name;
+}
+
+/** What every request says: whose window asks, and what it was told before. */
+function ownHeaders(): Record<string, string> {
+  return {
+    [positionHeader]: String(latestPosition()),
+    ...(owner && { [signedInAsHeader]: encodeURIComponent(owner.email) }),
+  };
+}
+
+type Method = 'GET' | 'POST' | 'PUT' | 'DELETE';
+
+/**
+ * One call of the server's API, its answer checked against a schema. Throws RequestError with the server's words;
+ * status 0 when it can't be reached.
+ */
+export async function call<Output>(
+  method: Method,
+  path: string,
+  schema: z.ZodType<Output>,
+  body?: unknown,
+): Promise<Output> {
+  const response = await send(method, path, body);
+  return schema.parse(await response.json());
+}
+
+/** Sends a file as it is. */
+export async function upload<Output>(path: string, file: File, schema: z.ZodType<Output>): Promise<Output> {
+  const response = await answered(
+    fetch(`/api${path}`, {
+      method: 'POST',
+      headers: { ...ownHeaders(), 'content-type': 'application/octet-stream' },
+      body: file,
+    }),
+    path,
+  );
+  return schema.parse(await response.json());
+}
+
+/** Asks for a file and saves it under a name. */
+export async function save(path: string, body: unknown, name: string): Promise<void> {
+  const answer = await send('POST', path, body);
+  const address = URL.createObjectURL(await answer.blob());
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(address);
+}
+
+/** A call whose answer has no body. */
+export async function callWithoutAnswer(method: Method, path: string, body?: unknown): Promise<void> {
+  await send(method, path, body);
+}
+
+let isAsking = false;
+
+/** Asks once who is signed in, however many requests were refused at the same time. */
+function askSessionAgain(): void {
+  if (isAsking) return;
+  isAsking = true;
+  void mutate('/session').finally(() => {
+    isAsking = false;
+  });
+}
+
+/** Takes what is known of the session without asking again. */
+export function setSession(session: Session): Promise<unknown> {
+  return mutate('/session', session, { revalidate: false });
+}
+
+function send(method: Method, path: string, body: unknown): Promise<Response> {
+  return answered(
+    fetch(`/api${path}`, {
+      method,
+      headers: { ...ownHeaders(), ...(body !== undefined && { 'content-type': 'application/json' }) },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
+    }),
+    path,
+  );
+}
+
+async function answered(request: Promise<Response>, path: string): Promise<Response> {
+  const response = await request.catch(() => {
+    noteReach(false);
+    throw new RequestError(0, offline);
+  });
+  noteReach(response.status !== 503);
+  notePosition(response.headers.get(positionHeader));
+  if (response.ok) return response;
+  const refusal = refusalSchema.safeParse(await response.json().catch(() => undefined));
+  if (response.status === 401 && path !== '/session') askSessionAgain();
+  throw new RequestError(
+    response.status,
+    refusal.data ?? { message: `The server answered ${response.status}.`, fields: [] },
+  );
+}
+
+/** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never. */
+export function useApi<Output>(
+  path: string | null,
+  schema: z.ZodType<Output>,
+  options: { again?: (data: Output | undefined) => number } = {},
+): SWRResponse<Output, RequestError> {
+  return useSWR<Output, RequestError>(path, (key: string) => call('GET', key, schema), {
+    revalidateOnFocus: true,
+    keepPreviousData: true,
+    ...(options.again && { refreshInterval: options.again }),
+    shouldRetryOnError: (error) => error.status === 0 || error.status >= 500,
+  });
+}
+
+/** Reads again all data of the API that is on screen. */
+export function readAgain(): void {
+  void mutate((key) => typeof key === 'string' && key !== '/session');
+}
+
+export function messageOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}
