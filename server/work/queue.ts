@@ -209,13 +209,16 @@ export class JobQueue {
     const id = Number(row.id);
     const ending = new AbortController();
     const stop = (why: Interrupted['why']) => ending.abort(new Interrupted(why));
+    // A process that was too busy to keep its lease may be the one that takes the job over.
+    this.running.get(id)?.stop('lost');
     const renewing = setInterval(() => void this.renew(id), this.pace.lease / 3);
     const ended = this.work(row, ending.signal).finally(() => {
       clearInterval(renewing);
-      this.running.delete(id);
+      if (this.running.get(id) === running) this.running.delete(id);
       void this.look();
     });
-    this.running.set(id, { claim: claimOf(row), stop, ended });
+    const running = { claim: claimOf(row), stop, ended };
+    this.running.set(id, running);
   }
 
   private async renew(id: number): Promise<void> {
