@@ -1,4 +1,3 @@
-import { Op, type Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   AudienceVersion,
@@ -28,9 +27,20 @@ import type { People } from '../people/people.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { LiveSite } from '../snapshots/live.ts';
-import { inTransaction, waitForTurn } from '../store/transaction.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 import { brokenExamples } from './broken-examples.ts';
-import { AudienceRow, AudienceVersionRow } from './rows.ts';
+import {
+  type AudienceRow,
+  audienceCalled,
+  audienceRow,
+  audiencesByName,
+  audiencesInTurn,
+  insertAudience,
+  removeAudience,
+  setBesideRevisions,
+  updateAudience,
+  versionsOf,
+} from './rows.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
 const daysAhead = 30;
@@ -57,7 +67,7 @@ export class Audiences {
     const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
     const live = await this.liveCounts();
     const broken = await brokenExamples(decider, this.people, Date.now());
-    const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
+    const rows = await audiencesByName();
     return rows.map((row) => ({
       ...stored(row),
       count: countOf.get(row.id) ?? 0,
@@ -85,14 +95,9 @@ export class Audiences {
       const id = newId();
       refuseCircle({ ...draft, id }, await audiencesInTurn(transaction));
       await refuseTakenName(draft.name, id, transaction);
-      const made = await AudienceRow.create(
-        { id, ...draft, ownerName: accountName, accountName },
-        { transaction },
-      );
-      await keepVersion(made, transaction);
-      return made;
+      return insertAudience({ id, ...draft, ownerName: accountName, accountName }, transaction);
     });
-    return stored(await row.reload());
+    return stored(row);
   }
 
   async change(
@@ -113,14 +118,9 @@ export class Audiences {
         );
       refuseCircle({ ...draft, id }, all);
       await refuseTakenName(draft.name, id, transaction);
-      // How it was before anybody's first change is kept too.
-      if ((await AudienceVersionRow.count({ where: { audienceId: id }, transaction })) === 0)
-        await keepVersion(row, transaction);
-      const changed = await row.update({ ...draft, accountName, revision: revision + 1 }, { transaction });
-      await keepVersion(changed, transaction);
-      return changed;
+      return updateAudience(row, { ...draft, accountName }, transaction);
     });
-    return stored(await saved.reload());
+    return stored(saved);
   }
 
   async remove(id: string): Promise<void> {
@@ -132,14 +132,12 @@ export class Audiences {
         `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then delete it.`,
         { current: uses },
       );
-    await inTransaction(async (transaction) => {
-      if ((await AudienceRow.destroy({ where: { id }, transaction })) === 0) throw notFound('audience');
-    });
+    if (!(await removeAudience(id))) throw notFound('audience');
   }
 
   /** Puts an audience away, or back. Refused where it is in use. */
   async archive(id: string, archived: boolean): Promise<StoredAudience> {
-    const row = await AudienceRow.findByPk(id);
+    const row = await audienceRow(id);
     if (!row) throw notFound('audience');
     const uses = usesOf(id, await this.drafts.snapshot());
     if (archived && uses.length > 0)
@@ -149,23 +147,18 @@ export class Audiences {
         { current: uses },
       );
     const archivedAt = archived ? new Date() : null;
-    return stored(await changed(row, { archivedAt }));
+    return stored(await setBesideRevisions(row, { archivedAt }));
   }
 
   async giveTo(id: string, ownerName: string): Promise<StoredAudience> {
-    const row = await AudienceRow.findByPk(id);
+    const row = await audienceRow(id);
     if (!row) throw notFound('audience');
-    return stored(await changed(row, { ownerName }));
+    return stored(await setBesideRevisions(row, { ownerName }));
   }
 
   /** How an audience was each time it was stored, the latest first. */
   async versions(id: string): Promise<AudienceVersion[]> {
-    const rows = await AudienceVersionRow.findAll({
-      where: { audienceId: id },
-      order: [['id', 'DESC']],
-      limit: 100,
-    });
-    return rows.map(({ id: version, at, accountName, name, description, condition }) => ({
+    return (await versionsOf(id)).map(({ id: version, at, accountName, name, description, condition }) => ({
       id: version,
       at: at.toISOString(),
       accountName,
@@ -355,15 +348,9 @@ function usesIn(snapshot: Snapshot): ReadonlyMap<string, Use[]> {
   return uses;
 }
 
-/** Every audience as it is, and as it stays until the transaction ends: nobody else makes a name or a circle meanwhile. */
-async function audiencesInTurn(transaction: Transaction): Promise<AudienceRow[]> {
-  await waitForTurn(transaction);
-  return AudienceRow.findAll({ transaction });
-}
-
 /** Refuses a name that is taken as the database compares them, which is what it keeps unique. */
 async function refuseTakenName(name: string, except: string, transaction: Transaction): Promise<void> {
-  const taken = await AudienceRow.findOne({ where: { name, id: { [Op.ne]: except } }, transaction });
+  const taken = await audienceCalled(name, except, transaction);
   if (taken)
     throw new Refusal(422, `There is an audience called “${taken.name}” already. Choose another name.`, {
       fields: [{ path: 'name', message: 'is taken' }],
@@ -385,14 +372,6 @@ function refuseCircle(
   );
 }
 
-export async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<void> {
-  const { id, name, description, condition, accountName } = row;
-  await AudienceVersionRow.create(
-    { audienceId: id, name, description, condition, accountName },
-    { transaction },
-  );
-}
-
 function stored(row: AudienceRow): StoredAudience {
   const { id, name, description, condition, examples, ownerName, accountName, revision } = row;
   return {
@@ -407,13 +386,4 @@ function stored(row: AudienceRow): StoredAudience {
     revision,
     updatedAt: row.updatedAt.toISOString(),
   };
-}
-
-/** Changes what is beside the revisions of an audience. */
-async function changed(
-  row: AudienceRow,
-  values: Partial<Pick<AudienceRow, 'archivedAt' | 'ownerName'>>,
-): Promise<AudienceRow> {
-  await inTransaction((transaction) => AudienceRow.update(values, { where: { id: row.id }, transaction }));
-  return row.reload();
 }

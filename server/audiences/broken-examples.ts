@@ -2,7 +2,7 @@ import type { BrokenExample } from '../../contract/releases.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type People, personAsViewer } from '../people/people.ts';
-import { AudienceRow } from './rows.ts';
+import { examplesOfAudiences } from './rows.ts';
 
 /** The examples of audiences that do not hold: people who are in and must be out, or the other way round. */
 export async function brokenExamples(
@@ -10,10 +10,7 @@ export async function brokenExamples(
   people: People,
   instant: number,
 ): Promise<BrokenExample[]> {
-  const rows = await AudienceRow.findAll({
-    attributes: ['id', 'name', 'examples'],
-    order: [['name', 'ASC']],
-  });
+  const rows = await examplesOfAudiences();
   const ids = new Set(rows.flatMap(({ examples }) => examples.flatMap(({ contact }) => contact ?? [])));
   const known = new Map((await people.find([...ids])).map((person) => [person.id, person]));
   const anonymous: Viewer = { contact: null, signedIn: false, visit: {}, item: null, instant };

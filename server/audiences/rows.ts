@@ -1,17 +1,19 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
+  Op,
   type Sequelize,
-  type Transaction,
 } from 'sequelize';
 import type { Example } from '../../contract/audiences.ts';
 import type { Audience } from '../../core/audiences/audience.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { id, instant, nested, revision, serial, string, table } from '../store/columns.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import { inTransaction, type Transaction, waitForTurn } from '../store/transaction.ts';
 
 export class AudienceRow extends Model<InferAttributes<AudienceRow>, InferCreationAttributes<AudienceRow>> {
   declare id: string;
@@ -75,8 +77,13 @@ export function defineAudiences(sequelize: Sequelize): void {
 }
 
 /** All audiences by their names. */
+export function audiencesByName(): Promise<AudienceRow[]> {
+  return AudienceRow.findAll({ order: [['name', 'ASC']] });
+}
+
+/** All audiences by their names, as they are in a snapshot. */
 export async function draftedAudiences(): Promise<Audience[]> {
-  const rows = await AudienceRow.findAll({ order: [['name', 'ASC']] });
+  const rows = await audiencesByName();
   return rows.map(({ id, name, description, condition }) => ({ id, name, description, condition }));
 }
 
@@ -97,4 +104,80 @@ export async function moveExamples(
     // With a new revision, so that an editor that is open does not bring the old ones back.
     await audience.update({ examples: now, revision: revision + 1 }, { transaction });
   }
+}
+
+/** One audience; null where there is none. */
+export function audienceRow(id: string): Promise<AudienceRow | null> {
+  return AudienceRow.findByPk(id);
+}
+
+/** Every audience as it is, and as it stays until the transaction ends: nobody else makes a name or a circle meanwhile. */
+export async function audiencesInTurn(transaction: Transaction): Promise<AudienceRow[]> {
+  await waitForTurn(transaction);
+  return AudienceRow.findAll({ transaction });
+}
+
+/** Another audience with a name, as the database compares names, which is how it keeps them unique. */
+export function audienceCalled(
+  name: string,
+  except: string,
+  transaction: Transaction,
+): Promise<AudienceRow | null> {
+  return AudienceRow.findOne({ where: { name, id: { [Op.ne]: except } }, transaction });
+}
+
+/** Stores a new audience, with its first version. */
+export async function insertAudience(
+  values: CreationAttributes<AudienceRow>,
+  transaction: Transaction,
+): Promise<AudienceRow> {
+  const made = await AudienceRow.create(values, { transaction });
+  await keepVersion(made, transaction);
+  return made.reload({ transaction });
+}
+
+/** Stores the next revision of an audience, and keeps it as a version. */
+export async function updateAudience(
+  row: AudienceRow,
+  values: Partial<InferAttributes<AudienceRow>>,
+  transaction: Transaction,
+): Promise<AudienceRow> {
+  // How it was before anybody's first change is kept too.
+  if ((await AudienceVersionRow.count({ where: { audienceId: row.id }, transaction })) === 0)
+    await keepVersion(row, transaction);
+  const changed = await row.update({ ...values, revision: row.revision + 1 }, { transaction });
+  await keepVersion(changed, transaction);
+  return changed.reload({ transaction });
+}
+
+/** Changes what is beside the revisions of an audience. */
+export async function setBesideRevisions(
+  row: AudienceRow,
+  values: Partial<Pick<AudienceRow, 'archivedAt' | 'ownerName'>>,
+): Promise<AudienceRow> {
+  await inTransaction((transaction) => AudienceRow.update(values, { where: { id: row.id }, transaction }));
+  return row.reload();
+}
+
+/** Deletes an audience; false where there is none. */
+export async function removeAudience(id: string): Promise<boolean> {
+  return (await inTransaction((transaction) => AudienceRow.destroy({ where: { id }, transaction }))) > 0;
+}
+
+export async function keepVersion(row: AudienceRow, transaction: Transaction): Promise<void> {
+  const { id, name, description, condition, accountName } = row;
+  await AudienceVersionRow.create(
+    { audienceId: id, name, description, condition, accountName },
+    { transaction },
+  );
+}
+
+/** The latest hundred versions of an audience, the latest first. */
+export function versionsOf(id: string): Promise<AudienceVersionRow[]> {
+  return AudienceVersionRow.findAll({ where: { audienceId: id }, order: [['id', 'DESC']], limit: 100 });
+}
+
+/** The people whom each audience is held to as examples, by the audiences' names. */
+export function examplesOfAudiences(): Promise<AudienceRow[]> {
+  return AudienceRow.findAll({ attributes: ['id', 'name', 'examples'], order: [['name', 'ASC']] });
 }

@@ -1,5 +1,4 @@
 import { dequal } from 'dequal';
-import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   CollectionChange,
@@ -27,8 +26,31 @@ import { converter, needsConversion } from '../people/misfits.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { refuseGoneAudience } from '../snapshots/gone.ts';
-import { inTransaction, inTransactionAmongOthers, waitForTurn } from '../store/transaction.ts';
-import { CollectionRow, collectionAt, collectionFrom, ItemRow, itemFrom } from './rows.ts';
+import {
+  inTransaction,
+  inTransactionAmongOthers,
+  type Transaction,
+  waitForTurn,
+} from '../store/transaction.ts';
+import {
+  allCollections,
+  collectionAt,
+  collectionFrom,
+  collectionRow,
+  deleteCollection,
+  deleteItem,
+  type ItemRow,
+  insertCollection,
+  insertItem,
+  itemAt,
+  itemFrom,
+  itemRow,
+  itemsOf,
+  lockedItemsOf,
+  moveItem,
+  updateCollection,
+  updateItem,
+} from './rows.ts';
 
 /** The page at an address; undefined where there is none. */
 export type PageAt = (
@@ -58,7 +80,7 @@ export class Collections {
   async list(): Promise<ListedCollection[]> {
     const decider = await this.drafts.decider();
     const library = new Library(decider);
-    const rows = await CollectionRow.findAll({ order: [['name', 'ASC']] });
+    const rows = await allCollections();
     const anonymous = { contact: null, signedIn: false, visit: {}, item: null, instant: Date.now() };
     return rows.map((row) => {
       const collection = collectionFrom(row);
@@ -76,9 +98,9 @@ export class Collections {
   async create(draft: z.infer<typeof newCollectionSchema>): Promise<{ id: string }> {
     const row = await inTransactionAmongOthers(async (transaction) => {
       await refuseTakenAddress(draft.slug, undefined, this.pageAt, transaction);
-      return CollectionRow.create(
+      return insertCollection(
         { id: newId(), ...draft, fields: [], access: null, locked: false },
-        { transaction },
+        transaction,
       );
     });
     return { id: row.id };
@@ -90,7 +112,7 @@ export class Collections {
     await inTransaction(async (transaction) => {
       // Before the row: a page that takes this collection waits for its turn first, too.
       await waitForTurn(transaction);
-      const row = await CollectionRow.findByPk(id, { transaction, lock: true });
+      const row = await collectionRow(id, transaction);
       if (!row) throw notFound('collection');
       await refuseTakenAddress(wanted.slug, id, this.pageAt, transaction);
       if (row.revision !== revision)
@@ -129,7 +151,7 @@ export class Collections {
         transaction,
       );
       refuseGoneAudience(wanted.access, row.access, snapshot);
-      await row.update({ ...wanted, fields, revision: revision + 1 }, { transaction });
+      await updateCollection(row, { ...wanted, fields, revision: revision + 1 }, transaction);
     });
   }
 
@@ -148,21 +170,12 @@ export class Collections {
         409,
         `“${using.name}” shows this collection. Take it out there first, then delete it.`,
       );
-    await inTransaction(async (transaction) => {
-      if ((await CollectionRow.destroy({ where: { id }, transaction })) === 0) throw notFound('collection');
-    });
+    if (!(await deleteCollection(id))) throw notFound('collection');
   }
 
   async items(id: string): Promise<StoredItem[]> {
-    if (!(await CollectionRow.findByPk(id))) throw notFound('collection');
-    const rows = await ItemRow.findAll({
-      where: { collectionId: id },
-      order: [
-        ['position', 'ASC'],
-        ['id', 'ASC'],
-      ],
-    });
-    return rows.map(stored);
+    if (!(await collectionRow(id))) throw notFound('collection');
+    return (await itemsOf(id)).map(stored);
   }
 
   async addItem(collectionId: string, draft: ItemDraft): Promise<StoredItem> {
@@ -170,23 +183,16 @@ export class Collections {
     const row = await inTransaction(async (transaction) => {
       refuseBadItem(draft, await lockedCollection(collectionId, transaction));
       await refuseTakenItem(collectionId, draft.slug, undefined, transaction);
-      const last = await ItemRow.max<number | null, ItemRow>('position', {
-        where: { collectionId },
-        transaction,
-      });
-      return ItemRow.create(
-        { id: newId(), collectionId, ...rowOf(draft), position: (last ?? 0) + 1 },
-        { transaction },
-      );
+      return insertItem({ id: newId(), collectionId, ...rowOf(draft) }, transaction);
     });
-    return stored(await row.reload());
+    return stored(row);
   }
 
   async changeItem(id: string, change: z.infer<typeof itemChangeSchema>): Promise<StoredItem> {
     const { revision, ...draft } = change;
     const snapshot = await this.drafts.snapshot();
     const saved = await inTransaction(async (transaction) => {
-      const row = await ItemRow.findByPk(id, { transaction, lock: true });
+      const row = await itemRow(id, transaction);
       if (!row) throw notFound('item');
       if (row.revision !== revision)
         throw new Refusal(409, `Somebody changed “${row.title}” after you opened it. Yours was not stored.`, {
@@ -195,30 +201,22 @@ export class Collections {
       refuseBadItem(draft, await lockedCollection(row.collectionId, transaction));
       refuseGoneAudience(draft.access, row.access, snapshot);
       await refuseTakenItem(row.collectionId, draft.slug, id, transaction);
-      return row.update({ ...rowOf(draft), revision: revision + 1 }, { transaction });
+      return updateItem(row, { ...rowOf(draft), revision: revision + 1 }, transaction);
     });
-    return stored(await saved.reload());
+    return stored(saved);
   }
 
   async removeItem(id: string): Promise<void> {
-    await inTransaction(async (transaction) => {
-      if ((await ItemRow.destroy({ where: { id }, transaction })) === 0) throw notFound('item');
-    });
+    if (!(await deleteItem(id))) throw notFound('item');
   }
 
   async order(collectionId: string, ids: readonly string[]): Promise<void> {
     await inTransaction(async (transaction) => {
-      const rows = await ItemRow.findAll({
-        attributes: ['id'],
-        where: { collectionId },
-        transaction,
-        lock: true,
-      });
+      const rows = await lockedItemsOf(collectionId, transaction);
       const left = new Set(rows.map(({ id }) => id));
       if (ids.length !== left.size || !ids.every((id) => left.delete(id)))
         throw new Refusal(409, 'Items came or went meanwhile. Look at the new list, then put it in order.');
-      for (const [position, id] of ids.entries())
-        await ItemRow.update({ position }, { where: { id, collectionId }, transaction });
+      for (const [position, id] of ids.entries()) await moveItem(id, position, transaction);
     });
   }
 
@@ -238,23 +236,18 @@ export class Collections {
     const report = { added: 0, changed: 0, unchanged: 0, problems: [...read.problems], applied: apply };
     await inTransaction(async (transaction) => {
       Object.assign(report, { added: 0, changed: 0, unchanged: 0 });
-      const rows = await ItemRow.findAll({ where: { collectionId: id }, transaction, lock: true });
+      const rows = await lockedItemsOf(id, transaction);
       const byAddress = new Map(rows.map((row) => [row.slug, row]));
-      let position = rows.reduce((most, row) => Math.max(most, row.position), 0);
       for (const { fields } of read.items) {
         const row = byAddress.get(fields.slug);
         const wanted = { ...fields, access: row?.access ?? null };
         if (!row) {
           report.added++;
-          if (apply)
-            await ItemRow.create(
-              { id: newId(), collectionId: id, ...rowOf(wanted), position: ++position },
-              { transaction },
-            );
+          if (apply) await insertItem({ id: newId(), collectionId: id, ...rowOf(wanted) }, transaction);
         } else if (dequal(draftOf(row), wanted)) report.unchanged++;
         else {
           report.changed++;
-          if (apply) await row.update({ ...rowOf(wanted), revision: row.revision + 1 }, { transaction });
+          if (apply) await updateItem(row, { ...rowOf(wanted), revision: row.revision + 1 }, transaction);
         }
       }
     });
@@ -262,7 +255,7 @@ export class Collections {
   }
 
   private async collection(id: string): Promise<Collection> {
-    const row = await CollectionRow.findByPk(id);
+    const row = await collectionRow(id);
     if (!row) throw notFound('collection');
     return collectionFrom(row);
   }
@@ -270,7 +263,7 @@ export class Collections {
 
 /** A collection that keeps its fields until the transaction ends. */
 async function lockedCollection(id: string, transaction: Transaction): Promise<Collection> {
-  const row = await CollectionRow.findByPk(id, { transaction, lock: true });
+  const row = await collectionRow(id, transaction);
   if (!row) throw notFound('collection');
   return collectionFrom(row);
 }
@@ -338,10 +331,10 @@ async function forgetFields(
 ): Promise<void> {
   if (fields.length === 0) return;
   const gone = new Set(fields.map(({ attribute }) => attribute.id));
-  for (const row of await ItemRow.findAll({ where: { collectionId }, transaction, lock: true })) {
+  for (const row of await lockedItemsOf(collectionId, transaction)) {
     const kept = Object.entries(row.values).filter(([id]) => !gone.has(id));
     if (kept.length < Object.keys(row.values).length)
-      await row.update({ values: Object.fromEntries(kept) }, { transaction });
+      await updateItem(row, { values: Object.fromEntries(kept) }, transaction);
   }
 }
 
@@ -353,7 +346,7 @@ async function convertItems(
   transaction: Transaction,
 ): Promise<void> {
   const convert = needsConversion(before, now) ? converter(before, now) : (value: unknown) => value;
-  for (const row of await ItemRow.findAll({ where: { collectionId }, transaction, lock: true })) {
+  for (const row of await lockedItemsOf(collectionId, transaction)) {
     const value = row.values[before.id];
     // What was not a value of the field before is not what this change is about.
     if (value === undefined || unstorable(before, value) !== undefined) continue;
@@ -366,7 +359,7 @@ async function convertItems(
         `“${row.title}” has “${valueText(before, value)}” as ${before.label}, which ${problem}. Change the item first.`,
       );
     if (!dequal(converted, value))
-      await row.update({ values: { ...row.values, [before.id]: converted } }, { transaction });
+      await updateItem(row, { values: { ...row.values, [before.id]: converted } }, transaction);
   }
 }
 
@@ -390,7 +383,7 @@ async function refuseTakenItem(
   except: string | undefined,
   transaction: Transaction,
 ): Promise<void> {
-  const row = await ItemRow.findOne({ where: { collectionId, slug: address }, transaction });
+  const row = await itemAt(collectionId, address, transaction);
   if (row && row.id !== except)
     throw new Refusal(422, `“${row.title}” has the address “${address}” already. Choose another.`, {
       fields: [{ path: 'slug', message: 'is taken' }],

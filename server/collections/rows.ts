@@ -1,15 +1,16 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
   type Sequelize,
-  type Transaction,
 } from 'sequelize';
 import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
 import { id, instant, revision, string, table } from '../store/columns.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 
 export class CollectionRow extends Model<
   InferAttributes<CollectionRow>,
@@ -40,6 +41,11 @@ export class ItemRow extends Model<InferAttributes<ItemRow>, InferCreationAttrib
   declare revision: CreationOptional<number>;
   declare updatedAt: CreationOptional<Date>;
 }
+
+const inOrder: [string, string][] = [
+  ['position', 'ASC'],
+  ['id', 'ASC'],
+];
 
 /** Ties the tables to a connection. */
 export function defineCollections(sequelize: Sequelize): void {
@@ -105,13 +111,7 @@ export async function draftedCollections(): Promise<Collection[]> {
 
 /** The items of all collections in their order. */
 export async function draftedItems(): Promise<Item[]> {
-  const rows = await ItemRow.findAll({
-    order: [
-      ['position', 'ASC'],
-      ['id', 'ASC'],
-    ],
-  });
-  return rows.map(itemFrom);
+  return (await ItemRow.findAll({ order: inOrder })).map(itemFrom);
 }
 
 /** What some items are called, and where they belong; those that are gone are left out. */
@@ -131,4 +131,90 @@ export async function collectionAt(
   transaction: Transaction,
 ): Promise<{ readonly id: string; readonly name: string } | undefined> {
   return (await CollectionRow.findOne({ where: { slug }, transaction })) ?? undefined;
+}
+
+/** All collections by their names. */
+export function allCollections(): Promise<CollectionRow[]> {
+  return CollectionRow.findAll({ order: [['name', 'ASC']] });
+}
+
+/** A collection; within a transaction it stays as it is until that ends. Null where there is none. */
+export function collectionRow(id: string, transaction?: Transaction): Promise<CollectionRow | null> {
+  return CollectionRow.findByPk(id, transaction && { transaction, lock: true });
+}
+
+export function insertCollection(
+  values: CreationAttributes<CollectionRow>,
+  transaction: Transaction,
+): Promise<CollectionRow> {
+  return CollectionRow.create(values, { transaction });
+}
+
+export async function updateCollection(
+  row: CollectionRow,
+  values: Partial<InferAttributes<CollectionRow>>,
+  transaction: Transaction,
+): Promise<void> {
+  await row.update(values, { transaction });
+}
+
+/** Deletes a collection with its items; false where there is none. */
+export async function deleteCollection(id: string): Promise<boolean> {
+  return (await inTransaction((transaction) => CollectionRow.destroy({ where: { id }, transaction }))) > 0;
+}
+
+/** The items of a collection in their order. */
+export function itemsOf(collectionId: string): Promise<ItemRow[]> {
+  return ItemRow.findAll({ where: { collectionId }, order: inOrder });
+}
+
+/** The items of a collection, which stay as they are until the transaction ends. */
+export function lockedItemsOf(collectionId: string, transaction: Transaction): Promise<ItemRow[]> {
+  return ItemRow.findAll({ where: { collectionId }, transaction, lock: true });
+}
+
+/** An item, which stays as it is until the transaction ends; null where there is none. */
+export function itemRow(id: string, transaction: Transaction): Promise<ItemRow | null> {
+  return ItemRow.findByPk(id, { transaction, lock: true });
+}
+
+/** The item of a collection at an address; null where there is none. */
+export function itemAt(
+  collectionId: string,
+  slug: string,
+  transaction: Transaction,
+): Promise<ItemRow | null> {
+  return ItemRow.findOne({ where: { collectionId, slug }, transaction });
+}
+
+/** Adds an item as the last of its collection. */
+export async function insertItem(
+  values: Omit<CreationAttributes<ItemRow>, 'position'>,
+  transaction: Transaction,
+): Promise<ItemRow> {
+  const { collectionId } = values;
+  const last = await ItemRow.max<number | null, ItemRow>('position', {
+    where: { collectionId },
+    transaction,
+  });
+  const row = await ItemRow.create({ ...values, position: (last ?? 0) + 1 }, { transaction });
+  return row.reload({ transaction });
+}
+
+export async function updateItem(
+  row: ItemRow,
+  values: Partial<InferAttributes<ItemRow>>,
+  transaction: Transaction,
+): Promise<ItemRow> {
+  await row.update(values, { transaction });
+  return row.reload({ transaction });
+}
+
+export async function moveItem(id: string, position: number, transaction: Transaction): Promise<void> {
+  await ItemRow.update({ position }, { where: { id }, transaction });
+}
+
+/** Deletes an item; false where there is none. */
+export async function deleteItem(id: string): Promise<boolean> {
+  return (await inTransaction((transaction) => ItemRow.destroy({ where: { id }, transaction }))) > 0;
 }

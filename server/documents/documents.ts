@@ -1,4 +1,3 @@
-import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   Cast,
@@ -25,16 +24,28 @@ import { audiencesOf, audiencesOfDocument } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { refuseTakenAddress } from '../collections/collections.ts';
-import { CollectionRow } from '../collections/rows.ts';
+import { collectionRow } from '../collections/rows.ts';
 import { newId } from '../ids.ts';
 import { type People, personRecord } from '../people/people.ts';
 import type { Scope } from '../people/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { refuseGoneAudience, refuseGonePage } from '../snapshots/gone.ts';
-import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
 import type { MarkupThread } from './markup-thread.ts';
-import { DocumentRow, documentFrom, pageAt } from './rows.ts';
+import {
+  allDocuments,
+  type DocumentRow,
+  deleteDocument,
+  documentAt,
+  documentFrom,
+  documentOfCollection,
+  documentRow,
+  insertDocument,
+  pageAt,
+  sharedContent,
+  updateDocument,
+} from './rows.ts';
 import { withSanitisedHtml } from './sanitise.ts';
 
 export class Documents {
@@ -45,13 +56,7 @@ export class Documents {
   ) {}
 
   async list(): Promise<ListedDocument[]> {
-    const rows = await DocumentRow.findAll({
-      order: [
-        ['createdAt', 'ASC'],
-        ['id', 'ASC'],
-      ],
-    });
-    return rows.map((row) => {
+    return (await allDocuments()).map((row) => {
       const { content, ...rest } = stored(row);
       const audiences = [...audiencesOfDocument({ content, access: rest.access })];
       return { ...rest, slots: slotsOf(content).length, audiences };
@@ -60,25 +65,24 @@ export class Documents {
 
   /** Every piece of shared content, whole. */
   async shared(): Promise<StoredDocument[]> {
-    const rows = await DocumentRow.findAll({ where: { kind: 'shared' }, order: [['name', 'ASC']] });
-    return rows.map(stored);
+    return (await sharedContent()).map(stored);
   }
 
   async get(id: string): Promise<StoredDocument> {
-    const row = await DocumentRow.findByPk(id);
+    const row = await documentRow(id);
     if (!row) throw notFound('page or email');
     return stored(row);
   }
 
   async create({ kind, name, slug }: z.infer<typeof newDocumentSchema>): Promise<StoredDocument> {
     const row = await this.made({ kind, name, slug, content: emptyContent(kind, name) });
-    return stored(await row.reload());
+    return stored(row);
   }
 
   private made(document: Pick<DocumentRow, 'kind' | 'name' | 'slug' | 'content'>): Promise<DocumentRow> {
     return inTransactionAmongOthers(async (transaction) => {
       await refuseTaken(document.kind, document.slug, undefined, transaction);
-      return DocumentRow.create({ id: newId(), ...document }, { transaction });
+      return insertDocument({ id: newId(), ...document }, transaction);
     });
   }
 
@@ -104,7 +108,7 @@ export class Documents {
     const content = withSanitisedHtml(change.content);
     const snapshot = await this.drafts.snapshot();
     const saved = await inTransaction(async (transaction) => {
-      const row = await DocumentRow.findByPk(id, { transaction, lock: true });
+      const row = await documentRow(id, transaction);
       if (!row) throw notFound('page or email');
       const problems = unsavable(row.kind, content);
       if (problems.length > 0)
@@ -126,7 +130,8 @@ export class Documents {
         refuseGoneAudience(access.audience, row.access?.audience, snapshot);
         refuseGonePage(instead(access), row.access && instead(row.access), snapshot);
       }
-      return row.update(
+      return updateDocument(
+        row,
         {
           name,
           content,
@@ -135,10 +140,10 @@ export class Documents {
           ...(collection !== undefined && { collectionId: collection }),
           revision: revision + 1,
         },
-        { transaction },
+        transaction,
       );
     });
-    return stored(await saved.reload());
+    return stored(saved);
   }
 
   /** Deletes a document. Refused where others lead to it or hold it, or the site is set to show it. */
@@ -149,16 +154,14 @@ export class Documents {
         409,
         `The site is set to show this page ${settings.notFoundPage === id ? 'where there is none' : 'after signing in'}. Choose another there first, then delete it.`,
       );
-    const rows = await DocumentRow.findAll();
+    const rows = await allDocuments();
     const holder = rows.find(
       ({ content, access }) =>
         piecesIn(content).has(id) || (typeof access?.otherwise === 'object' && access.otherwise.page === id),
     );
     if (holder)
       throw new Refusal(409, `“${holder.name}” uses this. Take it out there first, then delete it.`);
-    await inTransaction(async (transaction) => {
-      if ((await DocumentRow.destroy({ where: { id }, transaction })) === 0) throw notFound('page or email');
-    });
+    if (!(await deleteDocument(id))) throw notFound('page or email');
   }
 
   /**
@@ -261,7 +264,7 @@ async function refuseTaken(
   transaction: Transaction,
 ): Promise<void> {
   if (kind === 'page' && slug !== '') return refuseTakenAddress(slug, except, pageAt, transaction);
-  const taken = await DocumentRow.findOne({ where: { kind, slug }, transaction });
+  const taken = await documentAt(kind, slug, transaction);
   if (taken && taken.id !== except)
     throw new Refusal(422, `“${taken.name}” has the address “${slug || '/'}” already. Choose another.`, {
       fields: [{ path: 'slug', message: 'is taken' }],
@@ -274,9 +277,8 @@ async function refuseTakenCollection(
   transaction: Transaction,
 ): Promise<void> {
   // Locked, so that two pages can't take it at once.
-  if (!(await CollectionRow.findByPk(collectionId, { transaction, lock: true })))
-    throw notFound('collection');
-  const other = await DocumentRow.findOne({ where: { collectionId }, transaction });
+  if (!(await collectionRow(collectionId, transaction))) throw notFound('collection');
+  const other = await documentOfCollection(collectionId, transaction);
   if (other && other.id !== except)
     throw new Refusal(422, `“${other.name}” shows the items of this collection already.`);
 }
@@ -289,7 +291,7 @@ async function refuseCircle(
   transaction: Transaction,
 ): Promise<void> {
   if (piecesIn(content).size === 0 || kind !== 'shared') return;
-  const rows = await DocumentRow.findAll({ where: { kind: 'shared' }, transaction, lock: true });
+  const rows = await sharedContent(transaction);
   const pieces = piecesOf(rows.map((row) => (row.id === id ? { id, kind, content } : row)));
   const circle = circleOfPieces(pieces);
   if (!circle) return;

@@ -5,7 +5,7 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { themeCss } from '../../core/rendering/theme.ts';
 import { notFound } from '../refusal.ts';
-import { FileRow } from './rows.ts';
+import { fileRow } from './rows.ts';
 
 /**
  * A page as one viewer gets it, as a single file that needs nothing else: styles, pictures and fonts inside, no script,
@@ -61,7 +61,7 @@ async function withPictures(html: string, root: string): Promise<string> {
   for (const source of sources) {
     const drawing = /^\/pictures\/([a-z0-9-]+\.svg)$/.exec(source)?.[1];
     const file = /^\/site\/files\/([\w-]+)$/.exec(source)?.[1];
-    const row = file ? await FileRow.findByPk(file) : null;
+    const row = file ? await fileRow(file) : null;
     const bytes = drawing
       ? await readFromDisk(join(root, 'demo/pictures', drawing)).catch(() => undefined)
       : row?.bytes;

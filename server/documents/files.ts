@@ -2,8 +2,7 @@ import { fileTypeFromBuffer } from 'file-type';
 import type { StoredFile } from '../../contract/collections.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
-import { inTransaction } from '../store/transaction.ts';
-import { FileRow } from './rows.ts';
+import { type FileRow, fileRow, insertFile } from './rows.ts';
 
 /** Largest file that is taken, in bytes. */
 export const largestFile = 16 * 1024 * 1024 - 1;
@@ -26,12 +25,12 @@ export async function storeFile(name: string, bytes: Buffer): Promise<StoredFile
   if (type === undefined)
     throw new Refusal(422, 'This is neither a picture (PNG, JPEG, GIF, WebP, SVG) nor a video (MP4, WebM).');
   const file = { id: newId(), name: name.slice(0, 255), type, bytes };
-  const row = await inTransaction((transaction) => FileRow.create(file, { transaction }));
+  const row = await insertFile(file);
   return { id: row.id, name: row.name, type: row.type, size: bytes.length };
 }
 
 export async function readFile(id: string): Promise<FileRow> {
-  const row = await FileRow.findByPk(id);
+  const row = await fileRow(id);
   if (!row) throw notFound('file');
   return row;
 }

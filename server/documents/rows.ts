@@ -1,15 +1,16 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
   type Sequelize,
-  type Transaction,
 } from 'sequelize';
 import type { Access, Content, Document, DocumentKind } from '../../core/documents/document.ts';
 import { id, instant, nested, revision, string, table } from '../store/columns.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 
 export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreationAttributes<DocumentRow>> {
   declare id: string;
@@ -71,13 +72,67 @@ export function documentFrom({ id, kind, name, slug, content, access, collection
 
 /** Everything that is drafted, shared content still named in it, the oldest first. */
 export async function draftedDocuments(): Promise<Document[]> {
-  const rows = await DocumentRow.findAll({
+  return (await allDocuments()).map(documentFrom);
+}
+
+/** All pages, emails and pieces of shared content, the oldest first. */
+export function allDocuments(): Promise<DocumentRow[]> {
+  return DocumentRow.findAll({
     order: [
       ['createdAt', 'ASC'],
       ['id', 'ASC'],
     ],
   });
-  return rows.map(documentFrom);
+}
+
+/** Every piece of shared content by its name; within a transaction they stay as they are until that ends. */
+export function sharedContent(transaction?: Transaction): Promise<DocumentRow[]> {
+  const lock = transaction && { transaction, lock: true };
+  return DocumentRow.findAll({ where: { kind: 'shared' }, order: [['name', 'ASC']], ...lock });
+}
+
+/** A document; within a transaction it stays as it is until that ends. Null where there is none. */
+export function documentRow(id: string, transaction?: Transaction): Promise<DocumentRow | null> {
+  return DocumentRow.findByPk(id, transaction && { transaction, lock: true });
+}
+
+/** The document of a kind at an address; null where there is none. */
+export function documentAt(
+  kind: DocumentKind,
+  slug: string,
+  transaction: Transaction,
+): Promise<DocumentRow | null> {
+  return DocumentRow.findOne({ where: { kind, slug }, transaction });
+}
+
+/** The page that shows the items of a collection; null where none does. */
+export function documentOfCollection(
+  collectionId: string,
+  transaction: Transaction,
+): Promise<DocumentRow | null> {
+  return DocumentRow.findOne({ where: { collectionId }, transaction });
+}
+
+export async function insertDocument(
+  values: CreationAttributes<DocumentRow>,
+  transaction: Transaction,
+): Promise<DocumentRow> {
+  const row = await DocumentRow.create(values, { transaction });
+  return row.reload({ transaction });
+}
+
+export async function updateDocument(
+  row: DocumentRow,
+  values: Partial<InferAttributes<DocumentRow>>,
+  transaction: Transaction,
+): Promise<DocumentRow> {
+  await row.update(values, { transaction });
+  return row.reload({ transaction });
+}
+
+/** Deletes a document; false where there is none. */
+export async function deleteDocument(id: string): Promise<boolean> {
+  return (await inTransaction((transaction) => DocumentRow.destroy({ where: { id }, transaction }))) > 0;
 }
 
 /** The page at an address; undefined where there is none. */
@@ -86,4 +141,14 @@ export async function pageAt(
   transaction: Transaction,
 ): Promise<{ readonly id: string; readonly name: string } | undefined> {
   return (await DocumentRow.findOne({ where: { kind: 'page', slug }, transaction })) ?? undefined;
+}
+
+/** Stores a picture or a video. */
+export async function insertFile(values: CreationAttributes<FileRow>): Promise<FileRow> {
+  return inTransaction((transaction) => FileRow.create(values, { transaction }));
+}
+
+/** A picture or a video; null where there is none. */
+export function fileRow(id: string): Promise<FileRow | null> {
+  return FileRow.findByPk(id);
 }

@@ -7,6 +7,8 @@ import { type Access, connectTo, livingHost, readAccess } from './hosts.ts';
 import { migrations } from './migrations/index.ts';
 import { refuseStrayQueries } from './transaction.ts';
 
+export type { Sequelize } from 'sequelize';
+
 /**
  * Connects to a MariaDB database, makes it when it is not there, and brings its tables up to date.
  *

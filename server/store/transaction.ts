@@ -7,6 +7,8 @@ import { appendNoted, noteChangesOf } from './noted-changes.ts';
 import { isUnreachable, UnknownOutcome } from './reach.ts';
 import { SettingRow } from './rows.ts';
 
+export type { Transaction } from 'sequelize';
+
 /** Takes the turn, as a statement of its own for connections that are no pool's. */
 export const takeTurnSql =
   "INSERT INTO settings (`key`, value) VALUES ('turn', '1') ON DUPLICATE KEY UPDATE value = value + 1";
