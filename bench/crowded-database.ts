@@ -6,7 +6,7 @@ import { finished } from 'node:stream/promises';
 import mysql, { type QueryOptions } from 'mysql2/promise';
 import type { Sequelize } from 'sequelize';
 import { demoAccount } from '../demo/scenario.ts';
-import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
 import { displayName } from '../server/people/display-name.ts';
 import { AttributeRow, ContactRow } from '../server/people/rows.ts';
 import { inTransaction } from '../server/store/transaction.ts';

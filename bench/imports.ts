@@ -6,7 +6,7 @@ import mysql, { type Connection, type QueryOptions, type RowDataPacket } from 'm
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import { guessPlan } from '../core/exchange/guess.ts';
 import { demoAttributes, demoSettings } from '../demo/scenario.ts';
-import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
 import { surveyFile } from '../server/imports/import-file.ts';
 import { type ImportTask, runImport } from '../server/imports/import-people.ts';
 import { ContactRow } from '../server/people/rows.ts';

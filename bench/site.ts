@@ -14,7 +14,7 @@ import { demoAccount, demoSitePassword } from '../demo/scenario.ts';
 import { startApp } from '../server/app.ts';
 import { AudienceRow } from '../server/audiences/rows.ts';
 import { readConfiguration } from '../server/configuration.ts';
-import { loadDemoWhenEmpty } from '../server/demo/demo.ts';
+import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
 import { DocumentRow } from '../server/documents/rows.ts';
 import { AttributeRow } from '../server/people/rows.ts';
 import { inTransaction } from '../server/store/transaction.ts';

@@ -1,7 +1,7 @@
 import { demoAccount } from '../demo/scenario.ts';
 import { startApp } from './app.ts';
 import { readConfiguration, WrongConfiguration } from './configuration.ts';
-import { loadDemoWhenEmpty } from './demo/demo.ts';
+import { loadDemoWhenEmpty } from './demo/rows.ts';
 import { onlyOne } from './store/database.ts';
 import { openDatabase } from './tables.ts';
 

@@ -1,4 +1,3 @@
-import type { Sequelize } from 'sequelize';
 import { defineAudiences } from './audiences/rows.ts';
 import { defineCollections } from './collections/rows.ts';
 import { defineDocuments } from './documents/rows.ts';
@@ -8,6 +7,7 @@ import { defineSends } from './mail/rows.ts';
 import { definePeople } from './people/rows.ts';
 import { defineReleases } from './releases/rows.ts';
 import { defineMailbox } from './standins/rows.ts';
+import type { Sequelize } from './store/database.ts';
 import { connect } from './store/database.ts';
 import { defineSettings } from './store/rows.ts';
 import { defineAccounts } from './team/rows.ts';

@@ -1,6 +1,4 @@
 import { setTimeout as wait } from 'node:timers/promises';
-import type { RowDataPacket } from 'mysql2/promise';
-import type { Sequelize } from 'sequelize';
 import { z } from 'zod';
 import {
   type CrmResult,
@@ -12,17 +10,24 @@ import {
   crmSettingsSchema,
 } from '../../contract/crm.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
-import type { Fields } from '../../core/exchange/merge.ts';
 import { attributesOf, mergeSynced, readSynced, type Synced } from '../../core/exchange/synced.ts';
 import { type Outside, RefusedAddress } from '../http/outside.ts';
-import { addContacts, changeContacts, storedContacts, type Write } from '../people/contact-writes.ts';
+import {
+  addContacts,
+  changeContacts,
+  changesByHand,
+  storedContacts,
+  type Write,
+} from '../people/bulk-rows.ts';
 import { Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { type CrmStandIn, crmKey } from '../standins/crm.ts';
 import { onOwnConnection } from '../store/connection.ts';
-import { SettingRow } from '../store/rows.ts';
+import type { Sequelize } from '../store/database.ts';
+import { settingOf, storeSetting, storeSettingOn } from '../store/rows.ts';
 import { inTransaction } from '../store/transaction.ts';
-import { holdOn, Interrupted } from '../work/hold.ts';
+import { Interrupted } from '../work/hold.ts';
+import { holdOn } from '../work/hold-rows.ts';
 import { Hopeless, type JobQueue, type RunningJob } from '../work/queue.ts';
 
 const settingsKey = 'crm';
@@ -97,9 +102,7 @@ export class Crm {
     if (await this.queue.active(syncJob))
       throw new Refusal(409, 'A sync is running; stop it first, or wait for its end.');
     const before = await this.settings();
-    await inTransaction((transaction) =>
-      SettingRow.upsert({ key: settingsKey, value: settings }, { transaction }),
-    );
+    await inTransaction((transaction) => storeSetting(settingsKey, settings, transaction));
     // Another source, or other fields of it, is read from its beginning.
     const sameSource =
       before.address === settings.address &&
@@ -224,18 +227,12 @@ export class Crm {
         ...new Map([...byAddress.values(), ...byId.values()].map((one) => [one.id, one])).keys(),
       ];
       const here = new Map<number, Map<string, number>>();
-      if (known.length > 0 && upTo !== null) {
-        const [made] = await connection.query<RowDataPacket[]>(
-          "SELECT contactId, at, fields FROM contact_changes WHERE contactId IN (?) AND source = 'person' AND at > ? ORDER BY id",
-          [known, new Date(upTo)],
-        );
-        for (const { contactId, at, fields } of made) {
+      if (upTo !== null)
+        for (const { contactId, at, fields } of await changesByHand(connection, known, new Date(upTo))) {
           const of = here.get(contactId) ?? new Map<string, number>();
-          const changed: Fields = typeof fields === 'string' ? JSON.parse(fields) : fields;
-          for (const attribute of attributesOf(changed)) of.set(attribute, new Date(at).getTime());
+          for (const attribute of attributesOf(fields)) of.set(attribute, at.getTime());
           here.set(contactId, of);
         }
-      }
       const added: Write[] = [];
       const changed: (Write & { id: number })[] = [];
       for (const [externalId, synced] of read) {
@@ -256,14 +253,10 @@ export class Crm {
       }
       await addContacts(connection, added, sync, changes);
       await changeContacts(connection, changed, sync, changes);
-      changes.add('setting', stateKey);
       for (const key of Object.keys(told) as (keyof typeof told)[]) after[key] += told[key];
       after.reasons = [...after.reasons, ...reasons].slice(0, reasonsShown);
       await holdOn(connection, job.hold, null);
-      await connection.query(
-        'INSERT INTO settings (`key`, value) VALUES (?, ?) ON DUPLICATE KEY UPDATE value = VALUES(value)',
-        [stateKey, JSON.stringify({ ...next, result: after })],
-      );
+      await storeSettingOn(connection, stateKey, { ...next, result: after }, changes);
     });
     Object.assign(result, after);
   }
@@ -307,7 +300,7 @@ export class Crm {
   }
 
   private async settings(): Promise<CrmSettings> {
-    const stored = crmSettingsSchema.safeParse((await SettingRow.findByPk(settingsKey))?.value);
+    const stored = crmSettingsSchema.safeParse(await settingOf(settingsKey));
     if (stored.success) return stored.data;
     return {
       address: this.standInAddress,
@@ -319,13 +312,13 @@ export class Crm {
   }
 
   private async state(): Promise<State> {
-    const value = (await SettingRow.findByPk(stateKey))?.value as Partial<State> | undefined;
+    const value = (await settingOf(stateKey)) as Partial<State> | undefined;
     const result = crmResultSchema.safeParse(value?.result);
     return { ...nothing, ...value, result: result.success ? result.data : null };
   }
 
   private async store(state: State): Promise<void> {
-    await inTransaction((transaction) => SettingRow.upsert({ key: stateKey, value: state }, { transaction }));
+    await inTransaction((transaction) => storeSetting(stateKey, state, transaction));
   }
 }
 

@@ -1,6 +1,6 @@
 import { dropEverything } from '../store/database.ts';
 import { openDatabase } from '../tables.ts';
-import { loadDemoWhenEmpty } from './demo.ts';
+import { loadDemoWhenEmpty } from './rows.ts';
 
 const url = process.env.DATABASE_URL;
 if (!url) throw new Error('DATABASE_URL is not set');

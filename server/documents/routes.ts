@@ -6,7 +6,7 @@ import { contentSchema, documentKinds } from '../../core/documents/document.ts';
 import { named, parse } from '../http/parse.ts';
 import type { Documents } from './documents.ts';
 import { largestFile, readFile, storeFile } from './files.ts';
-import type { Presence } from './presence.ts';
+import type { Presence } from './presence-rows.ts';
 
 /**
  * Pages, emails and shared content, with who has them open.

@@ -4,10 +4,10 @@ import type { ApiKey, newApiKeySchema } from '../../contract/decide.ts';
 import { newId } from '../ids.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { ChangeLog } from '../store/change-log.ts';
-import { SettingRow } from '../store/rows.ts';
+import { settingOf, storeSetting } from '../store/rows.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import { KeptAnswer } from '../work/kept-answer.ts';
-import { ApiKeyRow } from './rows.ts';
+import { type ApiKeyRow, allKeys, deleteKey, insertKey, keyRow, setKeyUsed, updateOrigins } from './rows.ts';
 
 export interface KnownKey {
   readonly origins: readonly string[];
@@ -17,8 +17,7 @@ export interface KnownKey {
 /** The keys by which other sites and programs ask for decisions. All of them are kept at hand. */
 export class ApiKeys {
   private readonly known = new KeptAnswer(async () => {
-    const rows = await ApiKeyRow.findAll();
-    return new Map(rows.map((row) => [row.keyHash, row]));
+    return new Map((await allKeys()).map((row) => [row.keyHash, row]));
   });
 
   constructor(log: ChangeLog) {
@@ -26,8 +25,7 @@ export class ApiKeys {
   }
 
   async list(): Promise<ApiKey[]> {
-    const rows = await ApiKeyRow.findAll({ order: [['createdAt', 'ASC']] });
-    return rows.map(listed);
+    return (await allKeys()).map(listed);
   }
 
   async create(draft: z.infer<typeof newApiKeySchema>): Promise<ApiKey & { key: string }> {
@@ -37,9 +35,9 @@ export class ApiKeys {
       });
     const key = newKey(draft.isSecret);
     const row = await inTransaction((transaction) =>
-      ApiKeyRow.create({ id: newId(), ...draft, keyHash: hashOf(key) }, { transaction }),
+      insertKey({ id: newId(), ...draft, keyHash: hashOf(key) }, transaction),
     );
-    return { ...listed(await row.reload()), key };
+    return { ...listed(row), key };
   }
 
   /**
@@ -50,21 +48,19 @@ export class ApiKeys {
   async keepFor(entry: { id: string; name: string; isSecret: boolean }, origin?: string): Promise<string> {
     return inTransactionAmongOthers(async (transaction) => {
       const setting = `key-${entry.id}`;
-      const stored = await SettingRow.findByPk(setting, { transaction, lock: true });
-      const key = typeof stored?.value === 'string' ? stored.value : newKey(entry.isSecret);
-      if (!stored) await SettingRow.create({ key: setting, value: key }, { transaction });
-      const row = await ApiKeyRow.findByPk(entry.id, { transaction, lock: true });
+      const stored = await settingOf(setting, transaction);
+      const key = typeof stored === 'string' ? stored : newKey(entry.isSecret);
+      if (stored !== key) await storeSetting(setting, key, transaction);
+      const row = await keyRow(entry.id, transaction);
       const origins = [...new Set([...(row?.origins ?? []), ...(origin === undefined ? [] : [origin])])];
-      if (!row) await ApiKeyRow.create({ ...entry, origins, keyHash: hashOf(key) }, { transaction });
-      else if (origins.length > row.origins.length) await row.update({ origins }, { transaction });
+      if (!row) await insertKey({ ...entry, origins, keyHash: hashOf(key) }, transaction);
+      else if (origins.length > row.origins.length) await updateOrigins(row, origins, transaction);
       return key;
     });
   }
 
   async remove(id: string): Promise<void> {
-    await inTransaction(async (transaction) => {
-      if ((await ApiKeyRow.destroy({ where: { id }, transaction })) === 0) throw notFound('key');
-    });
+    if (!(await deleteKey(id))) throw notFound('key');
   }
 
   async find(key: string): Promise<KnownKey | undefined> {
@@ -76,8 +72,7 @@ export class ApiKeys {
 
   /** Every site that some key is for. */
   async origins(): Promise<Set<string>> {
-    const rows = await ApiKeyRow.findAll();
-    return new Set(rows.flatMap(({ origins }) => origins));
+    return new Set((await allKeys()).flatMap(({ origins }) => origins));
   }
 
   /** Once an hour is enough to see that a key is still in use. */
@@ -86,9 +81,7 @@ export class ApiKeys {
     if (row.usedAt && now - row.usedAt.getTime() < 3_600_000) return;
     const usedAt = new Date(now);
     row.usedAt = usedAt;
-    await inTransaction((transaction) =>
-      ApiKeyRow.update({ usedAt }, { where: { id: row.id }, transaction }),
-    ).catch(() => undefined);
+    await setKeyUsed(row.id, usedAt).catch(() => undefined);
   }
 }
 

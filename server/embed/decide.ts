@@ -4,11 +4,10 @@ import { type DecideAnswer, decideRequestSchema, tokenRequestSchema } from '../.
 import { decisionsDescribed } from '../../contract/openapi.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { say } from '../../core/conditions/words.ts';
-import { addressKey } from '../../core/exchange/address-key.ts';
 import { escapeHtml } from '../../core/rendering/escape.ts';
 import { visitOf } from '../../core/visits/visit.ts';
 import { parse } from '../http/parse.ts';
-import { ContactRow } from '../people/rows.ts';
+import { contactKnownBy } from '../people/contact-rows.ts';
 import { Refusal } from '../refusal.ts';
 import { isBot, type Site } from '../site/site.ts';
 import { agentHeaders } from '../visitors/visit.ts';
@@ -39,7 +38,7 @@ export function decideRouter(site: Site, keys: ApiKeys, origin: string): Router 
     const asked = parse(tokenRequestSchema, bodyOf(request));
     const key = await admitted(keys, asked.key, request, response);
     if (!key.isSecret) throw new Refusal(403, 'Only a server’s key makes tokens.');
-    const id = await contactNamed(asked.person);
+    const id = (await contactKnownBy(asked.person))?.id;
     if (id === undefined) throw new Refusal(404, 'There is no such contact.');
     response.set('Cache-Control', 'no-store').json({
       token: site.known.make('decision', id, Date.now(), asked.seconds),
@@ -125,7 +124,7 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
       ? undefined
       : 'token' in person
         ? site.known.read('decision', person.token, Date.now())
-        : await contactNamed(person);
+        : (await contactKnownBy(person))?.id;
   const contact = id === undefined ? undefined : await site.people.get(id);
   const headers = {
     ...agentHeaders(request),
@@ -145,14 +144,6 @@ async function viewerFor(site: Site, { person, signedIn, visit }: Asked, request
     item: null,
     instant: Date.now(),
   };
-}
-
-async function contactNamed(person: { email: string } | { externalId: string }): Promise<number | undefined> {
-  const row = await ContactRow.findOne({
-    attributes: ['id'],
-    where: 'email' in person ? { emailKey: addressKey(person.email) } : { externalId: person.externalId },
-  });
-  return row?.id;
 }
 
 function decide(

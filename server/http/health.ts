@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import type { Sequelize } from 'sequelize';
+import type { Sequelize } from '../store/database.ts';
 import { answers } from '../store/reach.ts';
 
 /**

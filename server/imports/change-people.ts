@@ -1,14 +1,14 @@
 import { readFile } from 'node:fs/promises';
-import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { type ImportReport, shownOfEach } from '../../contract/imports.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import { type BulkChange, changedBy } from '../../core/exchange/bulk-change.ts';
-import { type Cause, changeContacts, contactFrom, type Write } from '../people/contact-writes.ts';
-import { inOwnTransaction } from '../store/connection.ts';
+import { type Cause, changeContacts, contactsById, type Write } from '../people/bulk-rows.ts';
+import { type Connection, inOwnTransaction } from '../store/connection.ts';
 import type { NotedChanges } from '../store/noted-changes.ts';
 import type { Hold } from '../work/hold.ts';
 import type { Progress } from './import-file.ts';
-import { emptyReport, noteDone } from './import-people.ts';
+import { emptyReport } from './import-people.ts';
+import { noteDone } from './import-rows.ts';
 
 const batchSize = 1000;
 
@@ -18,13 +18,6 @@ export interface ChangeTask {
   readonly attribute: Attribute;
   readonly change: BulkChange;
   readonly cause: Cause;
-}
-
-interface Row extends RowDataPacket {
-  id: number;
-  email: string;
-  externalId: string | null;
-  values: string | { [attribute: string]: unknown };
 }
 
 /** What a change of many contacts would do, without doing it. */
@@ -61,13 +54,9 @@ async function goThrough(
   const report = emptyReport();
   const { samples } = report;
   for (let start = 0; start < wanted.length; start += batchSize) {
-    const [rows] = await connection.query<Row[]>(
-      `SELECT id, email, externalId, \`values\` FROM contacts WHERE id IN (?)${changes ? ' FOR UPDATE' : ''}`,
-      [wanted.slice(start, start + batchSize)],
-    );
+    const ids = wanted.slice(start, start + batchSize);
     const writes: (Write & { id: number })[] = [];
-    for (const row of rows) {
-      const stored = contactFrom(row);
+    for (const stored of await contactsById(connection, ids, changes !== undefined)) {
       const changed = changedBy(stored, attribute, change);
       const shown = { row: ++report.rows, email: stored.email };
       if (changed) {

@@ -1,6 +1,5 @@
 import { createWriteStream } from 'node:fs';
 import { finished } from 'node:stream/promises';
-import type { Connection, RowDataPacket } from 'mysql2/promise';
 import { type FileSurvey, type ImportReport, shownOfEach } from '../../contract/imports.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
@@ -9,17 +8,13 @@ import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type Incoming, Reading, type Rejected } from '../../core/exchange/reading.ts';
 import type { SourceRecord } from '../../core/exchange/source.ts';
 import { csvRow } from '../../core/exchange/write.ts';
-import {
-  addContacts,
-  type Cause,
-  changeContacts,
-  storedContacts,
-  type Write,
-} from '../people/contact-writes.ts';
-import { inOwnTransaction } from '../store/connection.ts';
+import { insertAttributes, updateAttribute } from '../people/attribute-rows.ts';
+import { addContacts, type Cause, changeContacts, storedContacts, type Write } from '../people/bulk-rows.ts';
+import { type Connection, inOwnTransaction } from '../store/connection.ts';
 import type { NotedChanges } from '../store/noted-changes.ts';
-import { type Hold, holdOn } from '../work/hold.ts';
+import type { Hold } from '../work/hold.ts';
 import { openFile, type Progress } from './import-file.ts';
+import { noteDone } from './import-rows.ts';
 
 export interface ImportTask {
   readonly path: string;
@@ -63,7 +58,8 @@ export function runImport(
 ): Promise<ImportReport> {
   return inOwnTransaction(connection, async (_connection, changes) => {
     const { added, extended } = new Reading(task.plan, task.survey.columns, task.attributes);
-    await storeAttributes(connection, added, extended, changes);
+    await insertAttributes(connection, added, changes);
+    for (const attribute of extended) await updateAttribute(connection, attribute, changes);
     const report = await goThrough(connection, task, changes, progress, () => {});
     const before = new Map(task.attributes.map((attribute) => [attribute.id, attribute]));
     report.attributes = {
@@ -73,22 +69,6 @@ export function runImport(
     await noteDone(connection, report, task.cause, changes, hold);
     return report;
   });
-}
-
-/** Notes with an import that it is done, in the same transaction as what it does. */
-export async function noteDone(
-  connection: Connection,
-  report: ImportReport,
-  cause: Cause,
-  changes: NotedChanges,
-  hold: Hold | undefined,
-): Promise<void> {
-  changes.add('import', String(cause.importId));
-  if (hold) await holdOn(connection, hold, 1);
-  await connection.query(
-    "UPDATE imports SET status = 'imported', report = ?, failure = NULL, finishedAt = NOW(3) WHERE id = ?",
-    [JSON.stringify(report), cause.importId],
-  );
 }
 
 /** @param changes where what is written is noted; undefined to write nothing */
@@ -202,27 +182,6 @@ function inSurveyedOrder(headers: readonly string[], { columns }: FileSurvey) {
     }
     return { ...record, cells };
   };
-}
-
-async function storeAttributes(
-  connection: Connection,
-  added: readonly Attribute[],
-  extended: readonly Attribute[],
-  changes: NotedChanges,
-): Promise<void> {
-  for (const { id } of [...added, ...extended]) changes.add('attribute', id);
-  const [[last]] = await connection.query<RowDataPacket[]>(
-    'SELECT COALESCE(MAX(position), 0) AS position FROM attributes',
-  );
-  for (const [index, attribute] of added.entries())
-    await connection.query('INSERT INTO attributes (id, position, definition) VALUES ?', [
-      [[attribute.id, Number(last?.position ?? 0) + 1 + index, JSON.stringify(attribute)]],
-    ]);
-  for (const attribute of extended)
-    await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
-      JSON.stringify(attribute),
-      attribute.id,
-    ]);
 }
 
 export function emptyReport(): ImportReport {

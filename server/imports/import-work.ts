@@ -4,7 +4,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { Sequelize } from 'sequelize';
 import { z } from 'zod';
 import { type ImportReport, type ImportStatus, importStatuses } from '../../contract/imports.ts';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
@@ -15,6 +14,7 @@ import { Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 import { accessOf } from '../store/connection.ts';
+import type { Sequelize } from '../store/database.ts';
 import { readPieces, storePieces } from '../store/pieces.ts';
 import { inTransaction } from '../store/transaction.ts';
 import { Interrupted } from '../work/hold.ts';
@@ -23,7 +23,7 @@ import type { ChangeTask } from './change-people.ts';
 import type { ImportJob, ImportResults } from './import.worker.ts';
 import type { ImportTask } from './import-people.ts';
 import { ImportThreads } from './import-threads.ts';
-import { ImportRow } from './rows.ts';
+import { type ImportRow, importRow, updateImport } from './rows.ts';
 import type { Unused } from './undo-import.ts';
 
 /** How often it is stored how far an import has come, in milliseconds. */
@@ -65,7 +65,7 @@ export class ImportWorker {
 
   async run(job: RunningJob<ImportWork>): Promise<null> {
     const { importId, task, before } = job.payload;
-    const row = await ImportRow.findByPk(importId);
+    const row = await importRow(importId);
     // Forgotten meanwhile.
     if (!row) return null;
     const folder = await mkdtemp(join(tmpdir(), 'apple-porch-import-'));
@@ -105,8 +105,8 @@ export class ImportWorker {
 
   private async do(job: RunningJob<ImportWork>, row: ImportRow, path: string): Promise<void> {
     const { hold, accountName } = job;
-    const store = (values: Parameters<ImportRow['update']>[0]) =>
-      job.commit((transaction) => row.update(values, { transaction }), { progress: 1, state: null });
+    const store = (values: Partial<ImportRow>) =>
+      job.commit((transaction) => updateImport(row, values, transaction), { progress: 1, state: null });
     switch (job.payload.task) {
       case 'survey': {
         const survey = await this.inThread(job, { name: 'survey', path, bytes: Number(row.bytes) });
@@ -127,7 +127,7 @@ export class ImportWorker {
           async (transaction) => {
             const rejected = createReadStream(rejectedPath, { highWaterMark: 1024 * 1024 });
             await storePieces(this.sequelize, rejectedOf(row.id), rejected, transaction);
-            await row.update({ report, status: 'checked' }, { transaction });
+            await updateImport(row, { report, status: 'checked' }, transaction);
           },
           { progress: 1, state: null },
         );
@@ -195,9 +195,7 @@ export class ImportWorker {
     if (!isStopped && isLost(error)) throw error;
     const failure = isStopped ? 'Stopped. Nothing of it was stored.' : wordsFor(error).slice(0, 1000);
     const now = isStopped && status === 'failed' ? 'cancelled' : status;
-    await inTransaction((transaction) =>
-      ImportRow.update({ status: now, failure }, { where: { id: row.id }, transaction }),
-    );
+    await inTransaction((transaction) => updateImport(row, { status: now, failure }, transaction));
     throw new Hopeless(failure);
   }
 

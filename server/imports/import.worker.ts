@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { FileSurvey, ImportReport } from '../../contract/imports.ts';
-import type { Cause } from '../people/contact-writes.ts';
+import type { Cause } from '../people/bulk-rows.ts';
 import { type Access, connectTo } from '../store/hosts.ts';
 import type { Hold } from '../work/hold.ts';
 import { type ChangeTask, runChange, tryChange } from './change-people.ts';

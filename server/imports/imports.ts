@@ -1,5 +1,4 @@
 import { Readable, Transform } from 'node:stream';
-import type { Sequelize, Transaction } from 'sequelize';
 import { type Import, type ImportReport, type ImportStatus, largestImport } from '../../contract/imports.ts';
 import type { Catalogue } from '../../core/attributes/catalogue.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
@@ -8,11 +7,21 @@ import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { type PlanProblem, Reading } from '../../core/exchange/reading.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
+import type { Sequelize } from '../store/database.ts';
 import { readPieces, removePieces, storePieces } from '../store/pieces.ts';
+import type { Transaction } from '../store/transaction.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { ActiveJob, JobQueue } from '../work/queue.ts';
 import { fileOf, type ImportWork, type ImportWorker, importWorkSchema, rejectedOf } from './import-work.ts';
-import { ImportRow } from './rows.ts';
+import {
+  deleteImport,
+  type ImportRow,
+  importRow,
+  importsOf,
+  insertImport,
+  latestImports,
+  updateImport,
+} from './rows.ts';
 
 const listed = 50;
 /** A file that was not sent in this time, in milliseconds, does not come any more. */
@@ -62,7 +71,7 @@ export class Imports {
 
   async list() {
     this.worker.prepare();
-    const rows = await ImportRow.findAll({ order: [['id', 'DESC']], limit: listed });
+    const rows = await latestImports(listed);
     const active = await this.queue.allActive(rows.map(({ id }) => fileOf(id)));
     return Promise.all(rows.map(async (row) => shown(await this.settled(row, active), active)));
   }
@@ -81,7 +90,7 @@ export class Imports {
   /** Takes a file as it is sent, and has it read. */
   async upload(name: string, body: Readable, accountName: string): Promise<Import> {
     const row = await inTransaction((transaction) =>
-      ImportRow.create({ name, bytes: 0, status: 'reading', accountName }, { transaction }),
+      insertImport({ name, bytes: 0, status: 'reading', accountName }, transaction),
     );
     let bytes = 0;
     try {
@@ -100,7 +109,7 @@ export class Imports {
       throw error;
     }
     await inTransaction(async (transaction) => {
-      await ImportRow.update({ bytes }, { where: { id: row.id }, transaction });
+      await updateImport(row, { bytes }, transaction);
       await this.begin(row, 'survey', accountName, transaction);
     });
     return this.get(row.id);
@@ -113,7 +122,7 @@ export class Imports {
     if (status === 'checking') await this.queue.stopActive(fileOf(id));
     const { catalogue } = await this.drafts.decider();
     await this.onIdle(id, ['read', 'checked', 'undone'], async (row, transaction) => {
-      await row.update({ plan, report: null, failure: null, status: 'read' }, { transaction });
+      await updateImport(row, { plan, report: null, failure: null, status: 'read' }, transaction);
       if (problemsOf(row, catalogue).length === 0) await this.begin(row, 'check', accountName, transaction);
     });
     return this.get(id);
@@ -140,10 +149,7 @@ export class Imports {
     accountName: string,
   ): Promise<Import> {
     const row = await inTransaction(async (transaction) => {
-      const made = await ImportRow.create(
-        { name, bytes: 0, status: 'read', accountName, change },
-        { transaction },
-      );
+      const made = await insertImport({ name, bytes: 0, status: 'read', accountName, change }, transaction);
       await storePieces(this.sequelize, fileOf(made.id), [Buffer.from(ids.join('\n'))], transaction);
       await this.begin(made, 'try-change', accountName, transaction);
       return made;
@@ -157,7 +163,7 @@ export class Imports {
     if (change) await this.worker.refuseImpossible(change);
     else throw new Refusal(409, 'This is an import of a file; it is tried with its plan.');
     await this.onIdle(id, ['read', 'checked', 'undone'], async (row, transaction) => {
-      await row.update({ report: null, failure: null, status: 'read' }, { transaction });
+      await updateImport(row, { report: null, failure: null, status: 'read' }, transaction);
       await this.begin(row, 'try-change', accountName, transaction);
     });
     return this.get(id);
@@ -184,7 +190,7 @@ export class Imports {
     const statuses: ImportStatus[] = ['read', 'checked', 'cancelled', 'failed', 'undone', 'imported'];
     await this.onIdle(id, statuses, async (row, transaction) => {
       await removePieces(this.sequelize, [fileOf(id), rejectedOf(id)], transaction);
-      await row.destroy({ transaction });
+      await deleteImport(row, transaction);
     });
   }
 
@@ -205,7 +211,7 @@ export class Imports {
   /** Takes a person out of what is kept of some imports: their files go, and their reports show nobody by that address. */
   async forget(ids: readonly number[], email: string): Promise<number> {
     let files = 0;
-    for (const row of await ImportRow.findAll({ where: { id: [...ids] } })) {
+    for (const row of await importsOf(ids)) {
       files += await removePieces(this.sequelize, [fileOf(row.id), rejectedOf(row.id)]);
       const { report, survey } = row;
       if (!report) continue;
@@ -220,9 +226,10 @@ export class Imports {
       };
       const columns = survey?.columns.map((column) => ({ ...column, examples: [], distinct: null }));
       await inTransaction((transaction) =>
-        ImportRow.update(
+        updateImport(
+          row,
           { report: { ...report, samples }, survey: survey && columns ? { ...survey, columns } : null },
-          { where: { id: row.id }, transaction },
+          transaction,
         ),
       );
     }
@@ -238,7 +245,7 @@ export class Imports {
   ): Promise<void> {
     const { status, title } = works[task];
     const payload: ImportWork = { importId: row.id, task, before: row.status };
-    await row.update({ status }, { transaction });
+    await updateImport(row, { status }, transaction);
     const job = { kind: 'import', title: title(row.name), payload, key: fileOf(row.id), accountName };
     await this.queue.add(job, transaction);
   }
@@ -253,7 +260,7 @@ export class Imports {
     if (active.size > 0) throw inUse();
     await this.settled(await this.row(id), active);
     await inTransaction(async (transaction) => {
-      const row = await ImportRow.findByPk(id, { transaction, lock: true });
+      const row = await importRow(id, transaction);
       if (!row) throw notFound('import');
       if (ended[row.status]) throw inUse();
       if (!statuses.includes(row.status))
@@ -263,7 +270,7 @@ export class Imports {
   }
 
   private async row(id: number): Promise<ImportRow> {
-    const row = await ImportRow.findByPk(id);
+    const row = await importRow(id);
     if (!row) throw notFound('import');
     return row;
   }
@@ -275,18 +282,19 @@ export class Imports {
     const isOnItsWay = row.status === 'reading' && Date.now() - row.createdAt.getTime() < longestUpload;
     if (isOnItsWay && !row.bytes) return row;
     return inTransaction(async (transaction) => {
-      const latest = await ImportRow.findByPk(row.id, { transaction, lock: true });
+      const latest = await importRow(row.id, transaction);
       // Somebody may have begun or ended something for it meanwhile.
       if (latest?.status !== row.status || (await this.queue.active(fileOf(row.id), transaction)))
         return latest ?? row;
-      return latest.update(now, { transaction });
+      await updateImport(latest, now, transaction);
+      return latest;
     });
   }
 
   private async discard(row: ImportRow): Promise<void> {
     await inTransaction(async (transaction) => {
       await removePieces(this.sequelize, [fileOf(row.id)], transaction);
-      await row.destroy({ transaction });
+      await deleteImport(row, transaction);
     });
   }
 }

@@ -1,4 +1,5 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
@@ -11,6 +12,7 @@ import type { BulkChange } from '../../core/exchange/bulk-change.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { instant, serial, string, table } from '../store/columns.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import type { Transaction } from '../store/transaction.ts';
 
 export class ImportRow extends Model<InferAttributes<ImportRow>, InferCreationAttributes<ImportRow>> {
   declare id: CreationOptional<number>;
@@ -53,4 +55,37 @@ export function defineImports(sequelize: Sequelize): void {
 export async function importNames(ids: readonly number[]): Promise<ReadonlyMap<number, string>> {
   const rows = await ImportRow.findAll({ attributes: ['id', 'name'], where: { id: [...ids] }, raw: true });
   return new Map(rows.map(({ id, name }) => [id, name]));
+}
+
+/** The latest imports, the latest first. */
+export function latestImports(most: number): Promise<ImportRow[]> {
+  return ImportRow.findAll({ order: [['id', 'DESC']], limit: most });
+}
+
+export function importsOf(ids: readonly number[]): Promise<ImportRow[]> {
+  return ImportRow.findAll({ where: { id: [...ids] } });
+}
+
+/** An import; within a transaction it stays as it is until that ends. Null where there is none. */
+export function importRow(id: number, transaction?: Transaction): Promise<ImportRow | null> {
+  return ImportRow.findByPk(id, transaction && { transaction, lock: true });
+}
+
+export function insertImport(
+  values: CreationAttributes<ImportRow>,
+  transaction: Transaction,
+): Promise<ImportRow> {
+  return ImportRow.create(values, { transaction });
+}
+
+export async function updateImport(
+  row: ImportRow,
+  values: Partial<InferAttributes<ImportRow>>,
+  transaction: Transaction,
+): Promise<void> {
+  await row.update(values, { transaction });
+}
+
+export async function deleteImport(row: ImportRow, transaction: Transaction): Promise<void> {
+  await row.destroy({ transaction });
 }

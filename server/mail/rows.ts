@@ -1,4 +1,5 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
@@ -208,4 +209,13 @@ export async function moveDeliveries(from: number, to: number, transaction: Tran
 /** Removes what is noted of messages to a contact; how many there were. */
 export function eraseDeliveries(contactId: number, transaction: Transaction): Promise<number> {
   return DeliveryRow.destroy({ where: { contactId }, transaction });
+}
+
+export function insertSend(values: CreationAttributes<SendRow>, transaction: Transaction): Promise<SendRow> {
+  return SendRow.create(values, { transaction });
+}
+
+/** A send; null where there is none. */
+export function sendRow(id: number): Promise<SendRow | null> {
+  return SendRow.findByPk(id);
 }

@@ -3,8 +3,8 @@ import type { SendReport, SendRequest } from '../../contract/mail.ts';
 import { snapshotSchema } from '../../core/deciding/release.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { addressProblem } from '../people/address-problem.ts';
+import { stoppedAmong } from '../people/contact-rows.ts';
 import type { People } from '../people/people.ts';
-import { stoppedAmong } from '../people/rows.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { LiveSite } from '../snapshots/live.ts';
 import { inTransaction } from '../store/transaction.ts';
@@ -17,8 +17,10 @@ import {
   countWaiting,
   type DeliveryRow,
   finishSend,
+  insertSend,
   reportOf,
-  SendRow,
+  type SendRow,
+  sendRow,
   settle,
   settleLeftBehind,
   takeWaiting,
@@ -68,7 +70,7 @@ export class Sending {
     const contacts = [...new Set(request.contacts)];
     if ((await this.people.find(contacts)).length < contacts.length) throw notFound('contact');
     const send = await inTransaction(async (transaction) => {
-      const row = await SendRow.create(
+      const row = await insertSend(
         {
           documentId: document.id,
           documentName: document.name,
@@ -76,7 +78,7 @@ export class Sending {
           accountName,
           recipients: { contacts, audience: request.audience },
         },
-        { transaction },
+        transaction,
       );
       const title = `Send “${document.name}”`;
       const key = keyOf(row.id);
@@ -95,7 +97,7 @@ export class Sending {
 
   /** Works a send off, from where it had come to. */
   private async work(job: Job): Promise<void> {
-    const send = await SendRow.findByPk(job.payload.send);
+    const send = await sendRow(job.payload.send);
     if (!send || send.finishedAt) return;
     await this.fix(send, job);
     const compiled = await this.compiledFor(send);

@@ -1,5 +1,4 @@
 import { dequal } from 'dequal';
-import type { Sequelize } from 'sequelize';
 import { type Conversion, mostOthers, type Profile, type ValueKind } from '../../contract/attributes.ts';
 import type { Use } from '../../contract/audiences.ts';
 import { crmSettingsSchema } from '../../contract/crm.ts';
@@ -21,16 +20,23 @@ import { fresh, slug } from '../../core/exchange/slug.ts';
 import { valueText } from '../../core/exchange/write.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
-import { onOwnConnection } from '../store/connection.ts';
-import { SettingRow } from '../store/rows.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { type Connection, onOwnConnection } from '../store/connection.ts';
+import type { Sequelize } from '../store/database.ts';
+import { settingOf } from '../store/rows.ts';
+import {
+  deleteAttribute,
+  lockedAttribute,
+  lockedConditions,
+  updateAttribute,
+  updateCondition,
+  updateFactConditions,
+} from './attribute-rows.ts';
 import { factNames, listsName, namesChoice, usesOfAttribute } from './attribute-uses.ts';
-import type { Cause } from './contact-writes.ts';
-import { lockedConditions, refuseChanged } from './locked-attributes.ts';
+import { type Cause, storedValues } from './bulk-rows.ts';
 import { converter, needsConversion, refuseMisfits } from './misfits.ts';
 import type { People } from './people.ts';
-import { rewriteValues, storedValues } from './rewrite-values.ts';
-import { AttributeRow } from './rows.ts';
+import { rewriteValues } from './rewrite-values.ts';
+import { attributeStored, insertAttribute, orderAttributes } from './rows.ts';
 
 const valuesShown = 24;
 const lossesShown = 20;
@@ -72,10 +78,7 @@ export class Attributes {
       id: fresh(slug(wanted.label), taken),
     });
     refuseTakenLabel(attribute, catalogue.attributes);
-    const last = (await AttributeRow.max<number | null, AttributeRow>('position')) ?? 0;
-    await inTransaction((transaction) =>
-      AttributeRow.create({ id: attribute.id, position: last + 1, definition: attribute }, { transaction }),
-    );
+    await insertAttribute(attribute);
     return attribute;
   }
 
@@ -84,11 +87,8 @@ export class Attributes {
    * can't be left out; a value that another type can't take is gone afterwards.
    */
   async change(id: string, before: Attribute, now: Attribute, accountName: string): Promise<Attribute> {
-    const row = await this.row(id);
-    if (!dequal(row.definition, before))
-      throw new Refusal(409, 'Somebody changed this attribute after you opened it. Yours was not stored.', {
-        current: row.definition,
-      });
+    const current = await this.stored(id);
+    if (!dequal(current, before)) throw changedMeanwhile(current);
     const { snapshot, catalogue } = await this.drafts.decider();
     const attribute = attributeSchema.parse({ ...now, id, source: 'contact' });
     refuseTakenLabel(attribute, catalogue.attributes);
@@ -97,22 +97,18 @@ export class Attributes {
     await this.refuseLostChoices(before, attribute, snapshot);
     await onOwnConnection(this.sequelize, async (connection, changes) => {
       await refuseChanged(connection, before);
-      changes.add('attribute', id);
       if (needsConversion(before, attribute)) {
         const convert = converter(before, attribute);
         await rewriteValues(connection, id, convert, byPerson(accountName), changes);
       } else await refuseMisfits(connection, before, attribute);
-      await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
-        JSON.stringify(attribute),
-        id,
-      ]);
+      await updateAttribute(connection, attribute, changes);
     });
     return attribute;
   }
 
   /** What another type would make of the values, without doing it. For choices, they are made of the values. */
   async conversion(id: string, type: ValueKind): Promise<Conversion & { attribute: Attribute }> {
-    const before = (await this.row(id)).definition;
+    const before = await this.stored(id);
     const values = await onOwnConnection(this.sequelize, (connection) => storedValues(connection, id));
     const attribute = ofType(
       before,
@@ -132,7 +128,7 @@ export class Attributes {
 
   /** Makes one of two choices, with everybody who has it and every condition that names it. */
   async mergeChoices(id: string, from: string, into: string, accountName: string): Promise<Attribute> {
-    const { definition } = await this.row(id);
+    const definition = await this.stored(id);
     if (definition.type !== 'choice' && definition.type !== 'set')
       throw new Refusal(422, 'Only an attribute with choices has some to be made one.');
     const known = new Set(definition.choices.map((choice) => choice.id));
@@ -159,54 +155,33 @@ export class Attributes {
       );
     await onOwnConnection(this.sequelize, async (connection, changes) => {
       await refuseChanged(connection, definition);
-      changes.add('attribute', id);
       const merge = (value: unknown) => withMerged(value, from, into);
       await refuseMisfits(connection, definition, attribute, merge);
       await rewriteValues(connection, id, merge, byPerson(accountName), changes);
-      await connection.query('UPDATE attributes SET definition = ? WHERE id = ?', [
-        JSON.stringify(attribute),
-        id,
-      ]);
+      await updateAttribute(connection, attribute, changes);
       // Contacts before audiences, in the order in which erasing a contact locks them.
       for (const audience of await lockedConditions(connection)) {
         const condition = withChoiceMerged(audience.condition, id, from, into);
         if (dequal(condition, audience.condition)) continue;
-        const text = JSON.stringify(condition);
-        changes.add('audience', audience.id);
-        await connection.query(
-          'UPDATE audiences SET `condition` = ?, accountName = ?, revision = revision + 1, updatedAt = NOW(3) WHERE id = ?',
-          [text, accountName, audience.id],
-        );
-        await connection.query(
-          'INSERT INTO audience_versions (audienceId, at, accountName, name, description, `condition`) VALUES (?, NOW(3), ?, ?, ?, ?)',
-          [audience.id, accountName, audience.name, audience.description, text],
-        );
+        await updateCondition(connection, { ...audience, condition }, accountName, changes);
       }
       for (const fact of snapshot.facts ?? []) {
         const who = withChoiceMerged(fact.who, id, from, into);
         const also = withChoiceMerged(fact.also, id, from, into);
         if (dequal(who, fact.who) && dequal(also, fact.also)) continue;
-        changes.add('fact', fact.id);
-        await connection.query('UPDATE facts SET who = ?, also = ?, revision = revision + 1 WHERE id = ?', [
-          JSON.stringify(who),
-          JSON.stringify(also),
-          fact.id,
-        ]);
+        await updateFactConditions(connection, { ...fact, who, also }, changes);
       }
     });
     return attribute;
   }
 
   async order(ids: readonly string[]): Promise<void> {
-    await inTransaction(async (transaction) => {
-      for (const [position, id] of ids.entries())
-        await AttributeRow.update({ position }, { where: { id }, transaction });
-    });
+    await orderAttributes(ids);
   }
 
   /** Deletes an attribute with all its values. Refused where it is used. */
   async remove(id: string, accountName: string): Promise<void> {
-    await this.row(id);
+    await this.stored(id);
     const uses = [...usesOfAttribute(id, await this.drafts.snapshot()), ...(await this.crmUses(id))];
     if (uses.length > 0)
       throw new Refusal(
@@ -215,25 +190,24 @@ export class Attributes {
         { current: uses },
       );
     await onOwnConnection(this.sequelize, async (connection, changes) => {
-      await connection.query('SELECT id FROM attributes WHERE id = ? FOR UPDATE', [id]);
-      changes.add('attribute', id);
+      await lockedAttribute(connection, id);
       await rewriteValues(connection, id, () => undefined, byPerson(accountName), changes);
-      await connection.query('DELETE FROM attributes WHERE id = ?', [id]);
+      await deleteAttribute(connection, id, changes);
     });
   }
 
   /** Whether the CRM fills an attribute. */
   private async crmUses(id: string): Promise<Use[]> {
-    const settings = crmSettingsSchema.safeParse((await SettingRow.findByPk('crm'))?.value);
+    const settings = crmSettingsSchema.safeParse(await settingOf('crm'));
     return settings.success && Object.values(settings.data.fields).includes(id)
       ? [{ what: 'crm', id: 'crm', name: 'the fields of your CRM' }]
       : [];
   }
 
-  private async row(id: string): Promise<AttributeRow> {
-    const row = await AttributeRow.findByPk(id);
-    if (!row) throw notFound('attribute of your own');
-    return row;
+  private async stored(id: string): Promise<Attribute> {
+    const attribute = await attributeStored(id);
+    if (!attribute) throw notFound('attribute of your own');
+    return attribute;
   }
 
   private async binsOf(attribute: Attribute, snapshot: Snapshot): Promise<{ bins: Bin[]; more: number }> {
@@ -333,6 +307,19 @@ export class Attributes {
         `The audience “${audience.name}” tests this attribute as it is; its tests would mean nothing for another type (${type}). Take them out first.`,
       );
   }
+}
+
+/** Refuses to go on from an attribute that somebody else changed, and keeps it as it is until the transaction ends. */
+async function refuseChanged(connection: Connection, before: Attribute): Promise<void> {
+  const current = await lockedAttribute(connection, before.id);
+  if (!current) throw notFound('attribute of your own');
+  if (!dequal(current, attributeSchema.parse(before))) throw changedMeanwhile(current);
+}
+
+function changedMeanwhile(current: Attribute): Refusal {
+  return new Refusal(409, 'Somebody changed this attribute after you opened it. Yours was not stored.', {
+    current,
+  });
 }
 
 function withMerged(value: unknown, from: string, into: string): unknown {

@@ -1,4 +1,3 @@
-import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type {
   ChangeKind,
@@ -13,19 +12,31 @@ import type {
 import type { Catalogue } from '../../core/attributes/catalogue.ts';
 import { unstorable } from '../../core/attributes/parse.ts';
 import { firstWords, slotsOf } from '../../core/documents/document.ts';
-import { addressKey } from '../../core/exchange/address-key.ts';
 import { type Fields, mailField, sameValue } from '../../core/exchange/merge.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { LiveSite } from '../snapshots/live.ts';
 import type { Sessions } from '../store/sessions.ts';
-import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
+import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
 import { addressProblem } from './address-problem.ts';
+import {
+  contactKnownBy,
+  contactRow,
+  deleteContact,
+  historyOf,
+  insertContact,
+  moveAccount,
+  moveHistory,
+  noted,
+  recordChange,
+  siteAccount,
+  updateContact,
+} from './contact-rows.ts';
 import type { ContactTies } from './contact-ties.ts';
 import type { Contacts } from './contacts.ts';
 import { displayName } from './display-name.ts';
 import { type People, personAsViewer } from './people.ts';
-import { ContactChangeRow, ContactRow, SiteAccountRow } from './rows.ts';
+import type { ContactRow } from './rows.ts';
 
 const historyShown = 200;
 
@@ -49,16 +60,13 @@ export class ContactEdits {
     refuseUnstorable(values, catalogue);
     const own = Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null));
     const id = await inTransactionAmongOthers(async (transaction) => {
-      const known = await ContactRow.findOne({ where: { emailKey: addressKey(email) }, transaction });
+      const known = await contactKnownBy({ email }, transaction);
       if (known)
         throw new Refusal(409, `“${known.email}” is the address of ${known.name} already.`, {
           current: { id: known.id },
           fields: [{ path: 'email', message: 'is somebody’s already' }],
         });
-      const row = await ContactRow.create(
-        { email, name: displayName(own, email), values: own },
-        { transaction },
-      );
+      const row = await insertContact({ email, name: displayName(own, email), values: own }, transaction);
       const fields: { [field: string]: [unknown, unknown] } = {};
       for (const [attribute, value] of Object.entries(own)) fields[attribute] = [null, value];
       await record(row.id, 'added', fields, accountName, transaction);
@@ -90,13 +98,14 @@ export class ContactEdits {
       const mayMail = row.unsubscribedAt === null;
       if (change.mail !== undefined && change.mail !== mayMail) fields[mailField] = [mayMail, change.mail];
       if (Object.keys(fields).length === 0) return;
-      await row.update(
+      await updateContact(
+        row,
         {
           values,
           name: displayName(values, row.email),
           ...(fields[mailField] && { unsubscribedAt: change.mail ? null : new Date() }),
         },
-        { transaction },
+        transaction,
       );
       await record(id, 'changed', fields, accountName, transaction);
     });
@@ -105,11 +114,7 @@ export class ContactEdits {
 
   /** What happened to a contact, the latest first. */
   async history(id: number): Promise<HistoryEntry[]> {
-    const rows = await ContactChangeRow.findAll({
-      where: { contactId: id },
-      order: [['id', 'DESC']],
-      limit: historyShown,
-    });
+    const rows = await historyOf(id, historyShown);
     const names = await this.ties.fileNames([...new Set(rows.flatMap(({ importId }) => importId ?? []))]);
     const changes = rows.map(({ id: change, at, kind, source, accountName, importId, fields }) => {
       const name = importId ? names.get(importId) : undefined;
@@ -168,14 +173,14 @@ export class ContactEdits {
         else values[attribute] = now;
         fields[attribute] = [before, now];
       }
-      await ContactChangeRow.update({ contactId: id }, { where: { contactId: other }, transaction });
-      if (!(await SiteAccountRow.findByPk(id, { transaction })))
-        await SiteAccountRow.update({ contactId: id }, { where: { contactId: other }, transaction });
+      await moveHistory(other, id, transaction);
+      await moveAccount(other, id, transaction);
       await this.ties.move(other, { id, name: row.name }, transaction);
       await this.sessions.endOf(other, transaction);
       const { externalId = null } = gone;
-      await gone.destroy({ transaction });
-      await row.update(
+      await deleteContact(gone, transaction);
+      await updateContact(
+        row,
         {
           values,
           name: displayName(values, row.email),
@@ -183,7 +188,7 @@ export class ContactEdits {
           // Who asked for no mail under one address gets none under the other.
           unsubscribedAt: row.unsubscribedAt ?? gone.unsubscribedAt,
         },
-        { transaction },
+        transaction,
       );
       await record(id, 'merged', fields, accountName, transaction);
     });
@@ -195,13 +200,12 @@ export class ContactEdits {
     const { erased, imports, email } = await inTransaction(async (transaction) => {
       const row = await locked(id, transaction);
       const { email } = row;
-      const changes = await ContactChangeRow.findAll({ where: { contactId: id }, transaction });
-      const account = (await SiteAccountRow.findByPk(id, { transaction })) !== null;
+      const { changes, imports } = await noted(id, transaction);
+      const account = (await siteAccount(id, transaction)) !== null;
       const { messages, deliveries } = await this.ties.erase({ id, email }, transaction);
       await this.sessions.endOf(id, transaction);
-      await row.destroy({ transaction });
-      const imports = [...new Set(changes.flatMap(({ importId }) => importId ?? []))];
-      return { erased: { changes: changes.length, messages, deliveries, account }, imports, email };
+      await deleteContact(row, transaction);
+      return { erased: { changes, messages, deliveries, account }, imports, email };
     });
     return { ...erased, files: await this.ties.forgetInFiles(imports, email) };
   }
@@ -222,7 +226,7 @@ function refuseUnstorable(values: { readonly [attribute: string]: unknown }, cat
 }
 
 async function locked(id: number, transaction: Transaction): Promise<ContactRow> {
-  const row = await ContactRow.findByPk(id, { transaction, lock: true });
+  const row = await contactRow(id, transaction);
   if (!row) throw notFound('contact');
   return row;
 }
@@ -234,5 +238,5 @@ async function record(
   accountName: string,
   transaction: Transaction,
 ): Promise<void> {
-  await ContactChangeRow.create({ contactId, kind, source: 'person', accountName, fields }, { transaction });
+  await recordChange({ contactId, kind, source: 'person', accountName, fields }, transaction);
 }

@@ -1,5 +1,5 @@
-import type { Transaction } from 'sequelize';
 import type { HistoryEntry } from '../../contract/people.ts';
+import type { Transaction } from '../store/transaction.ts';
 
 /** What other features keep of a contact. */
 export interface ContactTies {

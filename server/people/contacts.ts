@@ -6,8 +6,8 @@ import { Membership } from '../../core/deciding/membership.ts';
 import { writerFor } from '../../core/exchange/write.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
+import { contactRow, contactsToExport } from './contact-rows.ts';
 import { type People, personRecord } from './people.ts';
-import { ContactRow } from './rows.ts';
 
 const valuesShown = 200;
 const exportedAtOnce = 500;
@@ -46,7 +46,7 @@ export class Contacts {
   }
 
   async get(id: number): Promise<Contact> {
-    const [row, person] = await Promise.all([ContactRow.findByPk(id), this.people.get(id)]);
+    const [row, person] = await Promise.all([contactRow(id), this.people.get(id)]);
     if (!row || !person) throw notFound('contact');
     return {
       ...personRecord(person),
@@ -67,12 +67,7 @@ export class Contacts {
     yield writer.start;
     for (let start = 0; start < ids.length; start += exportedAtOnce) {
       const wanted = ids.slice(start, start + exportedAtOnce);
-      const rows = await ContactRow.findAll({
-        raw: true,
-        attributes: ['id', 'email', 'externalId', 'values'],
-        where: { id: wanted },
-      });
-      const byId = new Map(rows.map((row) => [row.id, row]));
+      const byId = await contactsToExport(wanted);
       yield wanted
         .flatMap((id) => byId.get(id) ?? [])
         .map((row) => writer.write(row))

@@ -7,7 +7,7 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { inTransaction } from '../store/transaction.ts';
 import type { People } from './people.ts';
-import { FactRow } from './rows.ts';
+import { allFacts, countFacts, deleteFact, factRow, insertFact, updateFact } from './rows.ts';
 
 type Draft = z.infer<typeof factDraftSchema>;
 const mostFacts = 100;
@@ -21,8 +21,7 @@ export class StatedFacts {
 
   async list(): Promise<ListedFact[]> {
     const { snapshot, catalogue } = await this.drafts.decider();
-    const rows = await FactRow.findAll({ order: [['createdAt', 'ASC']] });
-    const listed = rows.map((row) => {
+    const listed = (await allFacts()).map((row) => {
       const { id, who, also, accountName, revision } = row;
       return { id, who, also, accountName, revision, problems: factProblems(row, catalogue) };
     });
@@ -40,32 +39,29 @@ export class StatedFacts {
 
   async create(draft: Draft, accountName: string): Promise<{ id: string }> {
     await this.refuseBad(draft);
-    if ((await FactRow.count()) >= mostFacts)
+    if ((await countFacts()) >= mostFacts)
       throw new Refusal(422, `There are ${mostFacts} facts already, which is the most there can be.`);
-    const row = await inTransaction((transaction) =>
-      FactRow.create({ id: newId(), ...draft, accountName }, { transaction }),
-    );
-    return { id: row.id };
+    const id = newId();
+    await insertFact({ id, ...draft, accountName });
+    return { id };
   }
 
   async change(id: string, change: z.infer<typeof factChangeSchema>, accountName: string): Promise<void> {
     const { revision, ...draft } = change;
     await this.refuseBad(draft);
     await inTransaction(async (transaction) => {
-      const row = await FactRow.findByPk(id, { transaction, lock: true });
+      const row = await factRow(id, transaction);
       if (!row) throw notFound('fact');
       if (row.revision !== revision)
         throw new Refusal(409, 'Somebody changed this after you opened it. Yours was not stored.', {
           current: { who: row.who, also: row.also, revision: row.revision },
         });
-      await row.update({ ...draft, accountName, revision: revision + 1 }, { transaction });
+      await updateFact(row, { ...draft, accountName, revision: revision + 1 }, transaction);
     });
   }
 
   async remove(id: string): Promise<void> {
-    await inTransaction(async (transaction) => {
-      if ((await FactRow.destroy({ where: { id }, transaction })) === 0) throw notFound('fact');
-    });
+    if (!(await deleteFact(id))) throw notFound('fact');
   }
 
   private async refuseBad(draft: Draft): Promise<void> {

@@ -1,5 +1,4 @@
 import { LRUCache } from 'lru-cache';
-import mysql from 'mysql2';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { fold } from '../../core/attributes/text-folding.ts';
@@ -11,25 +10,16 @@ import { hasBit } from '../../core/population/bits.ts';
 import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
 import { smallest } from '../../core/population/smallest.ts';
-import { type Access, livingHost } from '../store/hosts.ts';
+import type { Access } from '../store/hosts.ts';
+import { type HeldContact, streamContacts, streamIdsByName } from './held-rows.ts';
 import { NameOrder } from './name-order.ts';
 import { NameSearch } from './name-search.ts';
 import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
-
-interface StoredRow {
-  id: number;
-  email: string;
-  name: string;
-  values: string | { [attribute: string]: unknown };
-  hasAccount: number;
-}
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
 const mostPopulations = 2;
 /** Where more changed than these, the order of names is read anew. */
 const mostRenamed = 5000;
-const rowsSql =
-  'SELECT contacts.id, contacts.email, contacts.name, contacts.`values`, site_accounts.contactId IS NOT NULL AS hasAccount FROM contacts LEFT JOIN site_accounts ON site_accounts.contactId = contacts.id';
 
 /** Answers about all contacts from columns held in memory; lives in a worker thread. */
 export class HeldPeople implements AsksPeople {
@@ -174,7 +164,7 @@ export class HeldPeople implements AsksPeople {
     if (!this.order) {
       const ids: number[] = [];
       this.renamed.clear();
-      await this.read('SELECT id FROM contacts ORDER BY name, id', [], ({ id }) => ids.push(id));
+      await streamIdsByName(this.connection, (id) => ids.push(id));
       this.order = new NameOrder(Uint32Array.from(ids));
     } else if (this.renamed.size > 0) {
       this.order.update(this.renamed, (id) => this.named.get(id), this.collator.compare);
@@ -195,7 +185,7 @@ export class HeldPeople implements AsksPeople {
     for (const id of ids) this.renamed.add(id);
     const found = new Set<number>();
     if (ids.length > 0)
-      await this.read(`${rowsSql} WHERE contacts.id IN (?)`, [ids], (row) => {
+      await streamContacts(this.connection, ids, (row) => {
         found.add(row.id);
         this.put(row, this.populations.values());
       });
@@ -233,13 +223,13 @@ export class HeldPeople implements AsksPeople {
 
   private async load(scope: Scope): Promise<Population> {
     const population = new Population(new Catalogue(scope.attributes, scope.zone));
-    await this.read(rowsSql, [], (row) => this.put(row, [population]));
+    await streamContacts(this.connection, undefined, (row) => this.put(row, [population]));
     population.reindex();
     this.populations.set(JSON.stringify([scope.zone, scope.attributes]), population);
     return population;
   }
 
-  private put(row: StoredRow, populations: Iterable<Population>): void {
+  private put(row: HeldContact, populations: Iterable<Population>): void {
     const { id, name, email } = row;
     const values: { [attribute: string]: unknown } =
       typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
@@ -247,18 +237,6 @@ export class HeldPeople implements AsksPeople {
       population.put({ id, values: { ...values, email }, hasAccount: row.hasAccount === 1 });
     this.named.set(id, name);
     this.search.set(id, fold(`${name} ${email}`));
-  }
-
-  /** Reads rows as a stream, so that they are never all there at once. */
-  private async read(sql: string, values: unknown[], take: (row: StoredRow) => void): Promise<void> {
-    const { user, password, database } = this.connection;
-    const host = await livingHost(this.connection);
-    const connection = mysql.createConnection({ ...host, user, password, database, charset: 'utf8mb4' });
-    try {
-      for await (const row of connection.query(sql, values).stream({ highWaterMark: 1000 })) take(row);
-    } finally {
-      connection.destroy();
-    }
   }
 }
 

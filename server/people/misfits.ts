@@ -1,9 +1,9 @@
-import type { Connection } from 'mysql2/promise';
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import { parseValue, unstorable } from '../../core/attributes/parse.ts';
 import { valueText } from '../../core/exchange/write.ts';
 import { Refusal } from '../refusal.ts';
-import { storedValues } from './rewrite-values.ts';
+import type { Connection } from '../store/connection.ts';
+import { storedValues } from './bulk-rows.ts';
 
 /** How values of one attribute become values of another; undefined for those that don't. */
 export function converter(before: Attribute, now: Attribute): (value: unknown) => unknown {

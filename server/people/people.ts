@@ -1,5 +1,4 @@
 import { LRUCache } from 'lru-cache';
-import type { Sequelize } from 'sequelize';
 import type { LoggedChange } from '../../contract/changes.ts';
 import type { PersonRecord } from '../../contract/people.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
@@ -7,10 +6,12 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Setting } from '../../core/population/population.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 import { accessOf } from '../store/connection.ts';
-import { AskedPeople } from './asked-people.ts';
+import type { Sequelize } from '../store/database.ts';
+import { AskedPeople } from './asked-rows.ts';
+import { contactsOf, countContacts, haveAccount } from './contact-rows.ts';
 import { PeopleThread } from './people-thread.ts';
 import type { AsksPeople, Scope } from './questions.ts';
-import { ContactRow, SiteAccountRow } from './rows.ts';
+import type { ContactRow } from './rows.ts';
 import { SoonestPeople } from './soonest-people.ts';
 
 /** A contact with everything that shows who it is. */
@@ -53,7 +54,7 @@ export class People {
     attributes: number,
     megabytes: number,
   ): Promise<People> {
-    const contacts = await ContactRow.count();
+    const contacts = await countContacts();
     const bytes = contacts * (bytesAContact + bytesAValue * attributes);
     const people = new People(sequelize, bytes <= megabytes * 1024 * 1024);
     log.on(['contact'], (changes) => people.changed(changes));
@@ -89,11 +90,7 @@ export class People {
     const found = new Map<number, KnownPerson>();
     const { changes } = this;
     if (missing.length > 0) {
-      const [rows, accounts] = await Promise.all([
-        ContactRow.findAll({ raw: true, where: { id: missing } }),
-        SiteAccountRow.findAll({ raw: true, attributes: ['contactId'], where: { contactId: missing } }),
-      ]);
-      const withAccount = new Set(accounts.map(({ contactId }) => contactId));
+      const [rows, withAccount] = await Promise.all([contactsOf(missing), haveAccount(missing)]);
       for (const row of rows) found.set(row.id, knownPerson(row, withAccount.has(row.id)));
     }
     const people = ids.flatMap((id) => this.kept.get(id) ?? found.get(id) ?? []);

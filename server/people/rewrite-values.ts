@@ -1,6 +1,6 @@
-import type { Connection, RowDataPacket } from 'mysql2/promise';
+import type { Connection } from '../store/connection.ts';
 import type { NotedChanges } from '../store/noted-changes.ts';
-import { type Cause, changeContacts, contactFrom, type Write } from './contact-writes.ts';
+import { type Cause, changeContacts, contactsWithValue, type Write } from './bulk-rows.ts';
 
 const atOnce = 1000;
 
@@ -18,15 +18,10 @@ export async function rewriteValues(
 ): Promise<number> {
   let [last, changed] = [0, 0];
   while (true) {
-    const [rows] = await connection.query<(RowDataPacket & Parameters<typeof contactFrom>[0])[]>(
-      `SELECT id, email, externalId, \`values\` FROM contacts
-       WHERE id > ? AND JSON_EXISTS(\`values\`, ?) ORDER BY id LIMIT ? FOR UPDATE`,
-      [last, `$."${attribute}"`, atOnce],
-    );
-    if (rows.length === 0) return changed;
+    const contacts = await contactsWithValue(connection, attribute, { after: last, most: atOnce });
+    if (contacts.length === 0) return changed;
     const writes: (Write & { id: number })[] = [];
-    for (const row of rows) {
-      const { id, ...stored } = contactFrom(row);
+    for (const { id, ...stored } of contacts) {
       last = id;
       const before = stored.values[attribute];
       const now = change(before);
@@ -38,17 +33,4 @@ export async function rewriteValues(
     await changeContacts(connection, writes, cause, changes);
     changed += writes.length;
   }
-}
-
-/** Every different value of an attribute as it is stored, with how many contacts have it, most frequent first. */
-export async function storedValues(
-  connection: Connection,
-  attribute: string,
-): Promise<{ value: unknown; count: number }[]> {
-  const [rows] = await connection.query<(RowDataPacket & { value: string; count: number })[]>(
-    `SELECT CAST(JSON_EXTRACT(\`values\`, ?) AS CHAR) AS value, COUNT(*) AS count FROM contacts
-     WHERE JSON_EXISTS(\`values\`, ?) GROUP BY value ORDER BY count DESC`,
-    [`$."${attribute}"`, `$."${attribute}"`],
-  );
-  return rows.map(({ value, count }) => ({ value: JSON.parse(value), count: Number(count) }));
 }

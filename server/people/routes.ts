@@ -24,7 +24,8 @@ import type { Attributes } from './attributes.ts';
 import type { ContactEdits } from './contact-edits.ts';
 import type { Contacts } from './contacts.ts';
 import type { StatedFacts } from './facts.ts';
-import { forgetSetAside, type ItemsNamed, setAside, setAsideCounts } from './set-aside.ts';
+import { forgetSetAside, setAsideCounts } from './rows.ts';
+import { type ItemsNamed, setAside } from './set-aside.ts';
 
 /** What is known of contacts: attributes, their choices, and what is really stored. */
 export function attributesRouter(

@@ -1,10 +1,11 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
+  fn,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
-  Op,
   type Sequelize,
 } from 'sequelize';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
@@ -15,6 +16,7 @@ import type { Fields } from '../../core/exchange/merge.ts';
 import { id, instant, nested, revision, serial, string, table } from '../store/columns.ts';
 import { foldedTexts } from '../store/folded-texts.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 
 export class AttributeRow extends Model<
   InferAttributes<AttributeRow>,
@@ -164,24 +166,104 @@ export function definePeople(sequelize: Sequelize): void {
   noteChangesTo(SetAsideRow, 'set-aside', 'id');
 }
 
-/** Those of some contacts who have stopped mail. */
-export async function stoppedAmong(ids: readonly number[]): Promise<Set<number>> {
-  const rows = await ContactRow.findAll({
-    attributes: ['id'],
-    where: { id: [...ids], unsubscribedAt: { [Op.not]: null } },
-    raw: true,
-  });
-  return new Set(rows.map(({ id }) => id));
-}
-
 /** The attributes of contacts in their order. */
 export async function draftedAttributes(): Promise<Attribute[]> {
   const rows = await AttributeRow.findAll({ raw: true, order: [['position', 'ASC']] });
   return rows.map(({ definition }) => definition);
 }
 
+/** The definition of an attribute of contacts; undefined where there is none. */
+export async function attributeStored(id: string): Promise<Attribute | undefined> {
+  return (await AttributeRow.findByPk(id))?.definition;
+}
+
+/** Adds an attribute of contacts as the last one. */
+export async function insertAttribute(definition: Attribute): Promise<void> {
+  await inTransaction(async (transaction) => {
+    const last = await AttributeRow.max<number | null, AttributeRow>('position', { transaction });
+    await AttributeRow.create({ id: definition.id, position: (last ?? 0) + 1, definition }, { transaction });
+  });
+}
+
+/** Stores the first attributes of contacts of an installation. */
+export async function insertFirstAttributes(
+  definitions: readonly Attribute[],
+  transaction: Transaction,
+): Promise<void> {
+  await AttributeRow.bulkCreate(
+    definitions.map((definition, position) => ({ id: definition.id, position, definition })),
+    { transaction },
+  );
+}
+
+/** Puts attributes in an order. */
+export async function orderAttributes(ids: readonly string[]): Promise<void> {
+  await inTransaction(async (transaction) => {
+    for (const [position, id] of ids.entries())
+      await AttributeRow.update({ position }, { where: { id }, transaction });
+  });
+}
+
 /** What is stated to hold for everybody, the oldest first. */
+export function allFacts(): Promise<FactRow[]> {
+  return FactRow.findAll({ order: [['createdAt', 'ASC']] });
+}
+
+export function countFacts(): Promise<number> {
+  return FactRow.count();
+}
+
+/** A fact, which stays as it is until the transaction ends; null where there is none. */
+export function factRow(id: string, transaction: Transaction): Promise<FactRow | null> {
+  return FactRow.findByPk(id, { transaction, lock: true });
+}
+
+export async function insertFact(values: CreationAttributes<FactRow>): Promise<void> {
+  await inTransaction((transaction) => FactRow.create(values, { transaction }));
+}
+
+export async function updateFact(
+  row: FactRow,
+  values: Partial<InferAttributes<FactRow>>,
+  transaction: Transaction,
+): Promise<void> {
+  await row.update(values, { transaction });
+}
+
+/** Deletes a fact; false where there is none. */
+export async function deleteFact(id: string): Promise<boolean> {
+  return (await inTransaction((transaction) => FactRow.destroy({ where: { id }, transaction }))) > 0;
+}
+
+/** What is stated to hold for everybody, as it is in a snapshot. */
 export async function draftedFacts(): Promise<{ id: string; who: Condition; also: Condition }[]> {
-  const rows = await FactRow.findAll({ order: [['createdAt', 'ASC']] });
-  return rows.map(({ id, who, also }) => ({ id, who, also }));
+  return (await allFacts()).map(({ id, who, also }) => ({ id, who, also }));
+}
+
+/** How many values of each attribute were taken out because they did not fit, for attributes that have some. */
+export async function setAsideCounts(): Promise<{ [attribute: string]: number }> {
+  const rows = await SetAsideRow.findAll({
+    attributes: ['attribute', [fn('COUNT', '*'), 'id']],
+    group: 'attribute',
+    raw: true,
+  });
+  return Object.fromEntries(rows.map(({ attribute, id }) => [attribute, Number(id)]));
+}
+
+/** The latest values of an attribute that were taken out, and how many there are. */
+export function valuesSetAside(
+  attribute: string,
+  most: number,
+): Promise<{ rows: SetAsideRow[]; count: number }> {
+  return SetAsideRow.findAndCountAll({
+    where: { attribute },
+    order: [['id', 'DESC']],
+    limit: most,
+    raw: true,
+  });
+}
+
+/** Forgets them, once somebody has looked after them. The history of each contact keeps what it had. */
+export async function forgetSetAside(attribute: string): Promise<void> {
+  await inTransaction((transaction) => SetAsideRow.destroy({ where: { attribute }, transaction }));
 }

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { Op, type Transaction } from 'sequelize';
 import type { z } from 'zod';
 import {
   exampleKey,
@@ -20,14 +19,18 @@ import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { LiveSite } from '../snapshots/live.ts';
 import type { ChangeLog } from '../store/change-log.ts';
-import { SettingRow } from '../store/rows.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { settingOf, storeSetting } from '../store/rows.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 import { OneByOne } from '../work/one-by-one.ts';
 import type { ReleaseThread } from './release-thread.ts';
-import { ReleaseRow } from './rows.ts';
+import { insertRelease, latestReleases, type ReleaseRow, releaseRow, releasesUpTo } from './rows.ts';
 
 /** The setting that names the release that is live. */
 export const liveReleaseKey = 'live-release';
+
+const mostListed = 200;
+/** How many releases before one that can't be shown are tried in its place. */
+const mostTried = 50;
 
 type Shows = ReturnType<LiveSite['prepare']>['show'];
 
@@ -74,15 +77,8 @@ export class Releases {
   }
 
   private async show(wanted: number): Promise<void> {
-    const ids = await ReleaseRow.findAll({
-      attributes: ['id'],
-      where: { id: { [Op.lte]: wanted } },
-      order: [['id', 'DESC']],
-      limit: 50,
-      raw: true,
-    });
-    for (const { id } of ids) {
-      const row = await ReleaseRow.findByPk(id);
+    for (const id of await releasesUpTo(wanted, mostTried)) {
+      const row = await releaseRow(id);
       if (!row) continue;
       try {
         const { compiled, show } = this.live.prepare(snapshotSchema.parse(row.snapshot));
@@ -98,7 +94,7 @@ export class Releases {
 
   /** The snapshot of a release as it is stored; undefined where there is no such release. */
   async stored(id: number): Promise<unknown> {
-    return (await ReleaseRow.findByPk(id))?.snapshot;
+    return (await releaseRow(id))?.snapshot;
   }
 
   async pending(): Promise<Pending> {
@@ -123,7 +119,7 @@ export class Releases {
 
   /** Whom it would change what for to go back to an earlier release. */
   async impactOfGoingBack(id: number, instant: number): Promise<Impact> {
-    const row = await ReleaseRow.findByPk(id);
+    const row = await releaseRow(id);
     if (!row) throw notFound('release');
     const read = await this.thread.do('read', { stored: row.snapshot, base: this.live.base });
     if ('reason' in read) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
@@ -207,8 +203,7 @@ export class Releases {
     if (changes.length === 0) throw new Refusal(422, 'Nothing changed since the last release.');
     const { show } = await this.ready(snapshot, 'These changes');
     const made = await inTransaction(async (transaction) => {
-      const created = await ReleaseRow.create({ note, accountName, changes, snapshot }, { transaction });
-      const row = await created.reload({ transaction });
+      const row = await insertRelease({ note, accountName, changes, snapshot }, transaction);
       await this.makeLive(row, show, transaction);
       return row;
     });
@@ -218,7 +213,7 @@ export class Releases {
   /** Makes an earlier release live again; drafts stay as they are. */
   goBackTo(id: number): Promise<Release> {
     return this.releasing.after(async () => {
-      const row = await ReleaseRow.findByPk(id);
+      const row = await releaseRow(id);
       if (!row) throw notFound('release');
       const { show } = await this.ready(row.snapshot, `Release ${id}`);
       await inTransaction((transaction) => this.makeLive(row, show, transaction));
@@ -232,7 +227,7 @@ export class Releases {
     show: Shows,
     transaction: Transaction,
   ): Promise<void> {
-    await SettingRow.upsert({ key: liveReleaseKey, value: id }, { transaction });
+    await storeSetting(liveReleaseKey, id, transaction);
     const shown = () => {
       show(id, createdAt);
       this.unshown = null;
@@ -249,12 +244,7 @@ export class Releases {
   }
 
   async list(): Promise<Release[]> {
-    const rows = await ReleaseRow.findAll({
-      attributes: { exclude: ['snapshot'] },
-      order: [['id', 'DESC']],
-      limit: 200,
-    });
-    return rows.map((row) => this.described(row));
+    return (await latestReleases(mostListed)).map((row) => this.described(row));
   }
 
   /** The slots of what is live that may stand on other sites. */
@@ -334,7 +324,7 @@ function closedProblems({
 }
 
 async function wantedRelease(): Promise<number | undefined> {
-  const value = (await SettingRow.findByPk(liveReleaseKey))?.value;
+  const value = await settingOf(liveReleaseKey);
   return typeof value === 'number' ? value : undefined;
 }
 

@@ -4,7 +4,7 @@ import { type SiteSettings, type Snapshot, siteSettingsSchema } from '../../core
 import { Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { refuseGoneAudience, refuseGonePage } from '../snapshots/gone.ts';
-import { SettingRow } from '../store/rows.ts';
+import { settingOf, storeSetting } from '../store/rows.ts';
 import { inTransaction } from '../store/transaction.ts';
 
 /** What holds for the whole site; drafts like everything else until they are released. */
@@ -14,8 +14,7 @@ export class Settings {
   async change(before: SiteSettings, settings: SiteSettings): Promise<SiteSettings> {
     const snapshot = await this.drafts.snapshot();
     await inTransaction(async (transaction) => {
-      const row = await SettingRow.findByPk('site', { transaction, lock: true });
-      const current = siteSettingsSchema.parse(row?.value);
+      const current = siteSettingsSchema.parse(await settingOf('site', transaction));
       if (!dequal(current, before))
         throw new Refusal(
           409,
@@ -25,7 +24,7 @@ export class Settings {
           },
         );
       refuseGoneEntries(settings, current, snapshot);
-      await SettingRow.upsert({ key: 'site', value: settings }, { transaction });
+      await storeSetting('site', settings, transaction);
     });
     return (await this.drafts.snapshot()).settings;
   }

@@ -8,9 +8,16 @@ import { element } from '../../core/rendering/markup.ts';
 import { decoyField } from '../../core/rendering/page.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { addressProblem } from '../people/address-problem.ts';
+import {
+  contactKnownBy,
+  contactRow,
+  insertContact,
+  recordChange,
+  updateContact,
+} from '../people/contact-rows.ts';
 import { displayName } from '../people/display-name.ts';
-import { ContactChangeRow, ContactRow } from '../people/rows.ts';
-import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
+import type { ContactRow } from '../people/rows.ts';
+import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
 import { answersCookie, answersFor } from '../visitors/answers.ts';
 import { visitorOf } from '../visitors/visitor.ts';
 import { limited } from './limits.ts';
@@ -118,7 +125,7 @@ async function store(
   answers.delete('email');
   if (contact) {
     await inTransaction(async (transaction) => {
-      const row = await ContactRow.findByPk(contact.id, { transaction, lock: true });
+      const row = await contactRow(contact.id, transaction);
       if (row) await fill(row, answers, true, site, transaction);
     });
     return undefined;
@@ -130,19 +137,15 @@ async function store(
   if ((await site.counts.add(`form by address ${addressKey(email)}`, hour)).hits > mostByAddress)
     return { label, message: 'was used too often in the last hour. Try again later.' };
   const { id, isOwn } = await inTransactionAmongOthers(async (transaction) => {
-    const there = await ContactRow.findOne({
-      attributes: ['id'],
-      where: { emailKey: addressKey(email) },
-      transaction,
-    });
+    const there = await contactKnownBy({ email }, transaction);
     // Locked only where there is a row: locks on a gap would keep each other from filling it.
-    const known = there && (await ContactRow.findByPk(there.id, { transaction, lock: true }));
-    const created = known === null;
-    const row = known ?? (await ContactRow.create({ email, name: email, values: {} }, { transaction }));
+    const known = there && (await contactRow(there.id, transaction));
+    const created = !known;
+    const row = known ?? (await insertContact({ email, name: email, values: {} }, transaction));
     if (created)
-      await ContactChangeRow.create(
+      await recordChange(
         { contactId: row.id, kind: 'added', source: 'form', accountName: 'the site', fields: {} },
-        { transaction },
+        transaction,
       );
     const isOwn = created || row.id === before?.made;
     await fill(row, answers, isOwn, site, transaction);
@@ -169,7 +172,7 @@ async function fill(
   answers: Answers,
   mayReplace: boolean,
   site: Site,
-  transaction: NonNullable<Parameters<ContactRow['update']>[1]>['transaction'],
+  transaction: Transaction,
 ): Promise<void> {
   const catalogue = site.live.current?.compiled.decider.catalogue;
   const values = { ...row.values };
@@ -187,10 +190,10 @@ async function fill(
     fields[id] = [before, now];
   }
   if (Object.keys(fields).length === 0) return;
-  await row.update({ values, name: displayName(values, row.email) }, { transaction: transaction ?? null });
-  await ContactChangeRow.create(
+  await updateContact(row, { values, name: displayName(values, row.email) }, transaction);
+  await recordChange(
     { contactId: row.id, kind: 'changed', source: 'form', accountName: 'the site', fields },
-    { transaction: transaction ?? null },
+    transaction,
   );
 }
 

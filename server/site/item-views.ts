@@ -1,7 +1,6 @@
-import { QueryTypes, type Sequelize } from 'sequelize';
 import type { ChangeLog } from '../store/change-log.ts';
-import { noteChange } from '../store/noted-changes.ts';
-import { inTransactionAmongOthers } from '../store/transaction.ts';
+import type { Sequelize } from '../store/database.ts';
+import { addViews, viewsOf } from './rows.ts';
 
 /** How often what was counted is written down, in milliseconds. */
 const pause = 10_000;
@@ -28,12 +27,8 @@ export class ItemViews {
 
   /** Reads the counts of some items, or of all. */
   async load(ids?: readonly string[]): Promise<void> {
-    const rows = await this.sequelize.query<{ itemId: string; views: number | string }>(
-      `SELECT itemId, views FROM item_views${ids ? ' WHERE itemId IN (?)' : ''}`,
-      { type: QueryTypes.SELECT, ...(ids && { replacements: [ids] }) },
-    );
-    for (const { itemId, views } of rows)
-      this.counts.set(itemId, Number(views) + (this.added.get(itemId) ?? 0));
+    for (const { itemId, views } of await viewsOf(this.sequelize, ids))
+      this.counts.set(itemId, views + (this.added.get(itemId) ?? 0));
   }
 
   add(itemId: string): void {
@@ -50,14 +45,7 @@ export class ItemViews {
     this.added.clear();
     if (rows.length === 0) return;
     try {
-      await inTransactionAmongOthers(async (transaction) => {
-        await this.sequelize.query(
-          `INSERT INTO item_views (itemId, views) VALUES ${rows.map(() => '(?, ?)').join(', ')}
-           ON DUPLICATE KEY UPDATE views = views + VALUES(views)`,
-          { replacements: rows.flat(), type: QueryTypes.INSERT, transaction },
-        );
-        for (const [itemId] of rows) noteChange(transaction, 'item-views', itemId);
-      });
+      await addViews(this.sequelize, rows);
     } catch {
       for (const [itemId, views] of rows) this.added.set(itemId, (this.added.get(itemId) ?? 0) + views);
       this.timer ??= setTimeout(() => void this.write(), pause).unref();

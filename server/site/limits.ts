@@ -1,6 +1,6 @@
 import type { Request, RequestHandler } from 'express';
 import rateLimit from 'express-rate-limit';
-import type { SharedCounts } from '../http/limits.ts';
+import type { SharedCounts } from '../http/limit-rows.ts';
 import { Refusal } from '../refusal.ts';
 
 /**

@@ -4,8 +4,7 @@ import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/compiled.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
 import { sameOriginOnly } from '../http/guards.ts';
-import { ContactRow } from '../people/rows.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { stopMail } from '../people/contact-rows.ts';
 import { findSiteUser } from '../team/accounts.ts';
 import { beginSession } from '../team/new-session.ts';
 import { signInLimit } from '../team/session.ts';
@@ -113,12 +112,7 @@ export function siteRouter(site: Site, origin: string): Router {
   router.post('/unsubscribe', form, async (request, response) => {
     const contactId = site.tokens.read(String(request.query.token ?? ''));
     if (contactId === undefined) return badToken(site, response);
-    await inTransaction((transaction) =>
-      ContactRow.update(
-        { unsubscribedAt: new Date() },
-        { where: { id: contactId, unsubscribedAt: null }, transaction },
-      ),
-    );
+    await stopMail(contactId);
     sendOwnPage(site, response, 200, 'Done', [
       element('h1', { class: 'heading' }, ['You will get no more of these emails']),
     ]);

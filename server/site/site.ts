@@ -1,7 +1,7 @@
 import type { Request, Response } from 'express';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { isBotAgent } from '../../core/visits/agent.ts';
-import type { SharedCounts } from '../http/limits.ts';
+import type { SharedCounts } from '../http/limit-rows.ts';
 import type { Metrics } from '../http/metrics.ts';
 import type { UnsubscribeTokens } from '../mail/unsubscribe.ts';
 import type { People } from '../people/people.ts';

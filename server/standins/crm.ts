@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { type CrmSwitches, crmSwitchesSchema } from '../../contract/crm.ts';
 import { Random } from '../../demo/random.ts';
 import type { ChangeLog } from '../store/change-log.ts';
-import { SettingRow } from '../store/rows.ts';
+import { settingOf, storeSetting } from '../store/rows.ts';
 import { inTransaction } from '../store/transaction.ts';
 
 /** A contact as the customer database outside keeps it. */
@@ -87,16 +87,14 @@ export class CrmStandIn {
 
   /** Turns switches, of this service and of that of every other server of the instance. */
   async setSwitches(switches: CrmSwitches): Promise<void> {
-    await inTransaction((transaction) =>
-      SettingRow.upsert({ key: switchesKey, value: switches }, { transaction }),
-    );
+    await inTransaction((transaction) => storeSetting(switchesKey, switches, transaction));
     this.switches = switches;
   }
 
   /** Follows the switches, whichever server they are turned by. */
   async follow(log: ChangeLog): Promise<void> {
     const read = async () => {
-      const stored = crmSwitchesSchema.safeParse((await SettingRow.findByPk(switchesKey))?.value);
+      const stored = crmSwitchesSchema.safeParse(await settingOf(switchesKey));
       if (stored.success) this.switches = stored.data;
     };
     log.on(['setting'], async (changes) => {

@@ -3,10 +3,11 @@ import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import type { ListedMessage, MessageRecord } from '../../contract/mail.ts';
 import { notFound } from '../refusal.ts';
-import { inTransaction } from '../store/transaction.ts';
-import { MailboxRow } from './rows.ts';
+import { insertMessages, latestMessages, type MailboxRow, messageRow } from './rows.ts';
 
 const largestMessage = 10 * 1024 * 1024;
+/** How many of the latest messages a search looks through. */
+const mostSearched = 5000;
 
 /**
  * The mail server outside, simulated: takes any message by SMTP on loopback and keeps it as received, one a
@@ -57,20 +58,11 @@ export class MailServer {
 
 async function keep(raw: Buffer, recipients: readonly string[]): Promise<void> {
   const { subject = '' } = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true });
-  await inTransaction((transaction) =>
-    MailboxRow.bulkCreate(
-      recipients.map((recipient) => ({ recipient, subject: subject.slice(0, 998), raw })),
-      { transaction },
-    ),
-  );
+  await insertMessages(recipients.map((recipient) => ({ recipient, subject: subject.slice(0, 998), raw })));
 }
 
 export async function listMessages(search: string): Promise<ListedMessage[]> {
-  const rows = await MailboxRow.findAll({
-    attributes: ['id', 'recipient', 'subject', 'createdAt'],
-    order: [['id', 'DESC']],
-    limit: 5000,
-  });
+  const rows = await latestMessages(mostSearched);
   const wanted = search.trim().toLowerCase();
   return rows
     .filter((row) => `${row.recipient} ${row.subject}`.toLowerCase().includes(wanted))
@@ -79,7 +71,7 @@ export async function listMessages(search: string): Promise<ListedMessage[]> {
 }
 
 export async function readMessage(id: number): Promise<MessageRecord> {
-  const row = await MailboxRow.findByPk(id);
+  const row = await messageRow(id);
   if (!row) throw notFound('message');
   const mail = await simpleParser(row.raw, {
     skipHtmlToText: true,
@@ -99,7 +91,7 @@ export async function readMessage(id: number): Promise<MessageRecord> {
 }
 
 export async function rawMessage(id: number): Promise<Buffer> {
-  const row = await MailboxRow.findByPk(id);
+  const row = await messageRow(id);
   if (!row) throw notFound('message');
   return row.raw;
 }

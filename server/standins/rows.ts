@@ -1,14 +1,15 @@
 import {
+  type CreationAttributes,
   type CreationOptional,
   DataTypes,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
   type Sequelize,
-  type Transaction,
 } from 'sequelize';
 import { instant, serial, string, table } from '../store/columns.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 
 export class MailboxRow extends Model<InferAttributes<MailboxRow>, InferCreationAttributes<MailboxRow>> {
   declare id: CreationOptional<number>;
@@ -30,4 +31,22 @@ export function defineMailbox(sequelize: Sequelize): void {
 /** Removes the messages to an address; how many there were. */
 export function eraseMessages(recipient: string, transaction: Transaction): Promise<number> {
   return MailboxRow.destroy({ where: { recipient }, transaction });
+}
+
+export async function insertMessages(messages: readonly CreationAttributes<MailboxRow>[]): Promise<void> {
+  await inTransaction((transaction) => MailboxRow.bulkCreate([...messages], { transaction }));
+}
+
+/** The latest messages without what is in them, the latest first. */
+export function latestMessages(most: number): Promise<MailboxRow[]> {
+  return MailboxRow.findAll({
+    attributes: ['id', 'recipient', 'subject', 'createdAt'],
+    order: [['id', 'DESC']],
+    limit: most,
+  });
+}
+
+/** A message as it came; null where there is none. */
+export function messageRow(id: number): Promise<MailboxRow | null> {
+  return MailboxRow.findByPk(id);
 }

@@ -4,6 +4,8 @@ import { ChangeLog } from './change-log.ts';
 import { type Access, connectTo } from './hosts.ts';
 import { appendChanges, NotedChanges } from './noted-changes.ts';
 
+export type { Connection } from 'mysql2/promise';
+
 const accesses = new WeakMap<Sequelize, Access>();
 
 /** Says by what a connection pool reaches its database. */

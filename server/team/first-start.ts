@@ -1,12 +1,12 @@
 import type { FirstStart } from '../../contract/session.ts';
 import { type Attribute, attributeSchema } from '../../core/attributes/attribute.ts';
 import { siteSettingsSchema } from '../../core/deciding/release.ts';
-import { AttributeRow } from '../people/rows.ts';
+import { insertFirstAttributes } from '../people/rows.ts';
 import { Refusal } from '../refusal.ts';
-import { SettingRow } from '../store/rows.ts';
+import { storeSetting } from '../store/rows.ts';
 import { inTransactionAmongOthers } from '../store/transaction.ts';
 import { hashPassword } from './passwords.ts';
-import { AccountRow } from './rows.ts';
+import { type AccountRow, countAccounts, insertAccount } from './rows.ts';
 
 /** What nearly everybody keeps about people; a file that is imported brings the rest. */
 const firstAttributes: Attribute[] = [
@@ -20,7 +20,7 @@ export class FirstStarts {
 
   async isDue(): Promise<boolean> {
     // An account can't be deleted when it is the only one, so this is asked until it is no.
-    if (!this.areOver) this.areOver = (await AccountRow.count()) > 0;
+    if (!this.areOver) this.areOver = (await countAccounts()) > 0;
     return !this.areOver;
   }
 
@@ -40,13 +40,10 @@ export class FirstStarts {
     });
     const account = await inTransactionAmongOthers(async (transaction) => {
       // Whoever comes second waits here for the first.
-      await SettingRow.upsert({ key: 'site', value: settings }, { transaction });
-      if ((await AccountRow.count({ transaction })) > 0) throw isOver();
-      await AttributeRow.bulkCreate(
-        firstAttributes.map((definition, position) => ({ id: definition.id, position, definition })),
-        { transaction },
-      );
-      return AccountRow.create({ email, name, passwordHash }, { transaction });
+      await storeSetting('site', settings, transaction);
+      if ((await countAccounts(transaction)) > 0) throw isOver();
+      await insertFirstAttributes(firstAttributes, transaction);
+      return insertAccount({ email, name, passwordHash }, transaction);
     });
     this.areOver = true;
     return account;

@@ -1,7 +1,7 @@
 import { type Request, Router } from 'express';
 import rateLimit from 'express-rate-limit';
 import { firstStartSchema, type Session, signInSchema } from '../../contract/session.ts';
-import type { SharedCounts } from '../http/limits.ts';
+import type { SharedCounts } from '../http/limit-rows.ts';
 import { parse } from '../http/parse.ts';
 import { Refusal } from '../refusal.ts';
 import { findAccount } from './accounts.ts';

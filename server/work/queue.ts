@@ -1,11 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as delay } from 'node:timers/promises';
-import type { Transaction } from 'sequelize';
 import type { z } from 'zod';
 import type { JobStatus, ListedJob } from '../../contract/jobs.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { ChangeLog } from '../store/change-log.ts';
-import { inTransaction } from '../store/transaction.ts';
+import { inTransaction, type Transaction } from '../store/transaction.ts';
 import { type Claim, type Hold, Interrupted } from './hold.ts';
 import { type Ending, type JobRow, JobRows, type NewJob } from './rows.ts';
 

@@ -6,7 +6,7 @@ import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { demoAccount } from '../../demo/scenario.ts';
 import { type RunningApp, startApp } from '../../server/app.ts';
 import { readConfiguration } from '../../server/configuration.ts';
-import { loadDemoWhenEmpty } from '../../server/demo/demo.ts';
+import { loadDemoWhenEmpty } from '../../server/demo/rows.ts';
 import { openDatabase } from '../../server/tables.ts';
 
 /** The moment the demo is loaded at; dates in it are laid around this day. */

@@ -7,7 +7,7 @@ import { all, any, type Condition, inAudience, not } from '../../core/conditions
 import { compile } from '../../core/conditions/evaluate.ts';
 import type { Content } from '../../core/documents/document.ts';
 import type { Setting } from '../../core/population/population.ts';
-import { AskedPeople } from '../../server/people/asked-people.ts';
+import { AskedPeople } from '../../server/people/asked-rows.ts';
 import { PeopleThread } from '../../server/people/people-thread.ts';
 import type { AsksPeople, Scope } from '../../server/people/questions.ts';
 import { ContactRow, SiteAccountRow } from '../../server/people/rows.ts';

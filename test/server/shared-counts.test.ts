@@ -1,8 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import type { Sequelize } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Presence } from '../../server/documents/presence.ts';
-import { SharedCounts } from '../../server/http/limits.ts';
+import { Presence } from '../../server/documents/presence-rows.ts';
+import { SharedCounts } from '../../server/http/limit-rows.ts';
 import { openDatabase } from '../../server/tables.ts';
 
 const name = `apple_porch_test_${randomBytes(6).toString('hex')}`;

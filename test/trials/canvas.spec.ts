@@ -10,7 +10,7 @@ import { RandomUser } from './random-user.ts';
 // the canvas is what the server makes of what is stored, for whoever is looked as; and undoing everything leads back to
 // where it began. A seed stands for one sequence: SEEDS says how many there are, FIRST_SEED where they begin.
 
-const seeds = Number(process.env.SEEDS ?? 6);
+const seeds = Number(process.env.SEEDS ?? 3);
 const firstSeed = Number(process.env.FIRST_SEED ?? 1);
 const actions = Number(process.env.ACTIONS ?? 200);
 const run = Date.now().toString(36);

@@ -27,7 +27,7 @@ const places = [
 ];
 const seeds = Number(process.env.SEEDS ?? 1);
 const firstSeed = Number(process.env.FIRST_SEED ?? 1);
-const actions = Number(process.env.ACTIONS ?? 30);
+const actions = Number(process.env.ACTIONS ?? 20);
 
 const zones = { panel: 'main', head: 'header', viewer: '[aria-label="Looking as"]' };
 const weights = { panel: 80, head: 5, viewer: 5, keys: 10 };

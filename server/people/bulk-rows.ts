@@ -54,6 +54,72 @@ export async function storedContacts(
   return { byAddress, byId };
 }
 
+/** Contacts by their ids, locked until the end of the transaction where they are to be written. */
+export async function contactsById(
+  connection: Connection,
+  ids: readonly number[],
+  lock: boolean,
+): Promise<Stored[]> {
+  const [rows] = await connection.query<ContactRecord[]>(
+    `SELECT id, email, externalId, \`values\` FROM contacts WHERE id IN (?)${lock ? ' FOR UPDATE' : ''}`,
+    [ids],
+  );
+  return rows.map(contactFrom);
+}
+
+/** The next contacts after one who have a value of an attribute, locked until the end of the transaction. */
+export async function contactsWithValue(
+  connection: Connection,
+  attribute: string,
+  { after, most }: { readonly after: number; readonly most: number },
+): Promise<Stored[]> {
+  const [rows] = await connection.query<ContactRecord[]>(
+    `SELECT id, email, externalId, \`values\` FROM contacts
+     WHERE id > ? AND JSON_EXISTS(\`values\`, ?) ORDER BY id LIMIT ? FOR UPDATE`,
+    [after, `$."${attribute}"`, most],
+  );
+  return rows.map(contactFrom);
+}
+
+/** Every different value of an attribute as it is stored, with how many contacts have it, most frequent first. */
+export async function storedValues(
+  connection: Connection,
+  attribute: string,
+): Promise<{ value: unknown; count: number }[]> {
+  const [rows] = await connection.query<(RowDataPacket & { value: string; count: number })[]>(
+    `SELECT CAST(JSON_EXTRACT(\`values\`, ?) AS CHAR) AS value, COUNT(*) AS count FROM contacts
+     WHERE JSON_EXISTS(\`values\`, ?) GROUP BY value ORDER BY count DESC`,
+    [`$."${attribute}"`, `$."${attribute}"`],
+  );
+  return rows.map(({ value, count }) => ({ value: JSON.parse(value), count: Number(count) }));
+}
+
+/** What people changed of some contacts since a moment, the oldest first. */
+export async function changesByHand(
+  connection: Connection,
+  ids: readonly number[],
+  since: Date,
+): Promise<{ contactId: number; at: Date; fields: Fields }[]> {
+  if (ids.length === 0) return [];
+  const [rows] = await connection.query<
+    (RowDataPacket & { contactId: number; at: Date; fields: string | Fields })[]
+  >(
+    `SELECT contactId, at, fields FROM contact_changes
+     WHERE contactId IN (?) AND source = 'person' AND at > ? ORDER BY id`,
+    [ids, since],
+  );
+  return rows.map(({ contactId, at, fields }) => ({
+    contactId,
+    at: new Date(at),
+    fields: fieldsFrom(fields),
+  }));
+}
+
+/** The fields of an entry of the history as the database gives them. */
+export function fieldsFrom(fields: string | Fields): Fields {
+  return typeof fields === 'string' ? JSON.parse(fields) : fields;
+}
+
 export function contactFrom({ id, email, externalId, values }: Omit<ContactRecord, 'constructor'>): Stored {
   return { id, email, externalId, values: typeof values === 'string' ? JSON.parse(values) : values };
 }
