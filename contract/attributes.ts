@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { attributeIdSchema, attributeSchema, attributeTypes } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
+import { namedSchema } from './addresses.ts';
 import { useSchema } from './audiences.ts';
 
 /** Most values that are counted of those that are not shown. */
@@ -53,3 +54,6 @@ export const conversionSchema = z.object({
   losses: z.array(z.object({ value: z.string(), count: z.number() })),
 });
 export type Conversion = z.infer<typeof conversionSchema>;
+
+/** Which attribute would be made one of another type. */
+export const conversionRequestSchema = namedSchema.extend({ type: z.enum(valueKinds) });

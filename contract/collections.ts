@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { addressSchema, collectionSchema, itemSchema } from '../core/collections/collection.ts';
+import { namedSchema } from './addresses.ts';
 
 export const listedCollectionSchema = collectionSchema.extend({
   revision: z.number(),
@@ -63,3 +64,6 @@ export const librarySchema = z.object({
   /** How often each item was opened so far, by its id; none where nobody did. */
   views: z.record(z.string(), z.number().int()),
 });
+
+/** Of which collection the items are exported, and as what. */
+export const itemExportSchema = namedSchema.extend({ kind: z.enum(itemExportKinds) });

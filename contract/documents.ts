@@ -62,3 +62,13 @@ export type Cast = z.infer<typeof castSchema>;
 
 export const pictureSchema = z.object({ name: z.string(), alt: z.string() });
 export type Picture = z.infer<typeof pictureSchema>;
+
+/** What is asked of who would get what of a content, saved or not; a null instant is now. */
+export const castRequestSchema = z.object({
+  content: contentSchema,
+  kind: z.enum(documentKinds).default('page'),
+  instant: z.number().nullable(),
+});
+
+/** What a file is called that is sent as the body of a request. */
+export const uploadQuerySchema = z.object({ name: z.string().min(1).max(255) });

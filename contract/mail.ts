@@ -47,3 +47,6 @@ export const messageSchema = listedMessageSchema.extend({
   headers: z.array(z.object({ name: z.string(), value: z.string() })),
 });
 export type MessageRecord = z.infer<typeof messageSchema>;
+
+/** Which messages of the mailbox are listed. */
+export const mailboxQuerySchema = z.object({ search: z.string().max(200).default('') });

@@ -30,3 +30,9 @@ export const sessionSchema = z.object({
 });
 export type Session = z.infer<typeof sessionSchema>;
 export type Account = NonNullable<Session['account']>;
+
+/** What a known user signs in with on the site. */
+export const siteSignInSchema = z.object({
+  email: z.string().trim().max(254),
+  password: z.string().max(1000),
+});

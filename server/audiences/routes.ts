@@ -1,4 +1,5 @@
 import { Router } from 'express';
+import { namedSchema } from '../../contract/addresses.ts';
 import {
   archiveRequestSchema,
   audienceChangeSchema,
@@ -8,7 +9,7 @@ import {
   countsRequestSchema,
   ownerRequestSchema,
 } from '../../contract/audiences.ts';
-import { named, parse } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import type { Audiences } from './audiences.ts';
 
@@ -32,15 +33,15 @@ export function audiencesRouter(audiences: Audiences): Router {
     response.json(await audiences.overTime(condition, audience));
   });
   router.post('/:id/archive', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await audiences.archive(id, parse(archiveRequestSchema, request.body).archived));
   });
   router.post('/:id/owner', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await audiences.giveTo(id, parse(ownerRequestSchema, request.body).ownerName));
   });
   router.get('/:id/versions', async (request, response) => {
-    response.json(await audiences.versions(parse(named, request.params).id));
+    response.json(await audiences.versions(parse(namedSchema, request.params).id));
   });
   router.post('/compare', async (request, response) => {
     response.json(await audiences.compare(parse(compareRequestSchema, request.body).audiences));
@@ -50,11 +51,11 @@ export function audiencesRouter(audiences: Audiences): Router {
     response.json(await audiences.counts(conditions, channel));
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await audiences.change(id, parse(audienceChangeSchema, request.body), nameOf(request)));
   });
   router.delete('/:id', async (request, response) => {
-    await audiences.remove(parse(named, request.params).id);
+    await audiences.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;

@@ -1,15 +1,15 @@
 import { Router } from 'express';
-import { z } from 'zod';
+import { namedSchema } from '../../contract/addresses.ts';
 import {
   collectionChangeSchema,
   itemChangeSchema,
   itemDraftSchema,
-  itemExportKinds,
+  itemExportSchema,
   itemImportSchema,
   itemOrderSchema,
   newCollectionSchema,
 } from '../../contract/collections.ts';
-import { named, parse } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { Collections } from './collections.ts';
 
@@ -23,28 +23,28 @@ export function collectionsRouter(collections: Collections): Router {
     response.status(201).json(await collections.create(parse(newCollectionSchema, request.body)));
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     await collections.change(id, parse(collectionChangeSchema, request.body));
     response.status(204).end();
   });
   router.delete('/:id', async (request, response) => {
-    await collections.remove(parse(named, request.params).id);
+    await collections.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   router.get('/:id/items', async (request, response) => {
-    response.json(await collections.items(parse(named, request.params).id));
+    response.json(await collections.items(parse(namedSchema, request.params).id));
   });
   router.post('/:id/items', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.status(201).json(await collections.addItem(id, parse(itemDraftSchema, request.body)));
   });
   router.put('/:id/order', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     await collections.order(id, parse(itemOrderSchema, request.body).ids);
     response.status(204).end();
   });
   router.get('/:id/export/:kind', async (request, response) => {
-    const { id, kind } = parse(named.extend({ kind: z.enum(itemExportKinds) }), request.params);
+    const { id, kind } = parse(itemExportSchema, request.params);
     const { text, name } = await collections.export(id, kind);
     response
       .type(kind === 'csv' ? 'text/csv' : 'application/json')
@@ -52,7 +52,7 @@ export function collectionsRouter(collections: Collections): Router {
       .send(text);
   });
   router.post('/:id/import', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await collections.import(id, parse(itemImportSchema, request.body)));
   });
   return router;
@@ -62,11 +62,11 @@ export function collectionsRouter(collections: Collections): Router {
 export function itemsRouter(collections: Collections): Router {
   const router = Router();
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await collections.changeItem(id, parse(itemChangeSchema, request.body)));
   });
   router.delete('/:id', async (request, response) => {
-    await collections.removeItem(parse(named, request.params).id);
+    await collections.removeItem(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;

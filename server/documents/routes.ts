@@ -1,9 +1,14 @@
 import express, { Router } from 'express';
-import { z } from 'zod';
-import { documentChangeSchema, htmlPageSchema, newDocumentSchema } from '../../contract/documents.ts';
+import { namedSchema } from '../../contract/addresses.ts';
+import {
+  castRequestSchema,
+  documentChangeSchema,
+  htmlPageSchema,
+  newDocumentSchema,
+  uploadQuerySchema,
+} from '../../contract/documents.ts';
 import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
-import { contentSchema, documentKinds } from '../../core/documents/document.ts';
-import { named, parse } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import type { Documents } from './documents.ts';
 import { largestFile, readFile, storeFile } from './files.ts';
 import type { Presence } from './presence-rows.ts';
@@ -19,11 +24,6 @@ export function documentsRouter(
   exportFace: (id: string, viewer: Viewer) => Promise<{ html: string; name: string }>,
 ): Router {
   const router = Router();
-  const castRequestSchema = z.object({
-    content: contentSchema,
-    kind: z.enum(documentKinds).default('page'),
-    instant: z.number().nullable(),
-  });
   router.get('/', async (_request, response) => {
     response.json(await documents.list());
   });
@@ -37,7 +37,7 @@ export function documentsRouter(
     response.status(201).json(await documents.fromHtml(parse(htmlPageSchema, request.body)));
   });
   router.post('/:id/face.html', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     const viewer = parse(viewerSchema, request.body);
     const { html, name } = await exportFace(id, viewer);
     response.type('html').attachment(name).send(html);
@@ -47,24 +47,24 @@ export function documentsRouter(
     response.json(await documents.cast(content, kind, instant ?? Date.now()));
   });
   router.get('/:id', async (request, response) => {
-    response.json(await documents.get(parse(named, request.params).id));
+    response.json(await documents.get(parse(namedSchema, request.params).id));
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     response.json(await documents.change(id, parse(documentChangeSchema, request.body)));
   });
   router.post('/:id/here', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     const { account } = request.session;
     response.json({ others: account ? await presence.here(id, account) : [] });
   });
   router.delete('/:id/here', async (request, response) => {
     const { account } = request.session;
-    if (account) await presence.gone(parse(named, request.params).id, account.id);
+    if (account) await presence.gone(parse(namedSchema, request.params).id, account.id);
     response.status(204).end();
   });
   router.delete('/:id', async (request, response) => {
-    await documents.remove(parse(named, request.params).id);
+    await documents.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;
@@ -78,13 +78,13 @@ export function filesRouter(): Router {
     '/',
     express.raw({ type: 'application/octet-stream', limit: largestFile }),
     async (request, response) => {
-      const { name } = parse(z.object({ name: z.string().min(1).max(255) }), request.query);
+      const { name } = parse(uploadQuerySchema, request.query);
       const bytes = Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0);
       response.status(201).json(await storeFile(name, bytes));
     },
   );
   router.get('/:id', async (request, response) => {
-    const file = await readFile(parse(named, request.params).id);
+    const file = await readFile(parse(namedSchema, request.params).id);
     response
       .set({
         'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",

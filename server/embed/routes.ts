@@ -1,6 +1,7 @@
 import { Router } from 'express';
+import { namedSchema } from '../../contract/addresses.ts';
 import { installationRequestSchema, newApiKeySchema } from '../../contract/decide.ts';
-import { named, parse } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import type { Releases } from '../releases/releases.ts';
 import type { ApiKeys } from './api-keys.ts';
 import type { InstallationCheck } from './installation.ts';
@@ -15,7 +16,7 @@ export function keysRouter(apiKeys: ApiKeys): Router {
     response.status(201).json(await apiKeys.create(parse(newApiKeySchema, request.body)));
   });
   router.delete('/:id', async (request, response) => {
-    await apiKeys.remove(parse(named, request.params).id);
+    await apiKeys.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { Refusal } from '../refusal.ts';
 
 /** A body, query or parameter read by its schema; a wrong shape is refused with the path of each field. */
@@ -13,12 +13,3 @@ export function parse<Output>(schema: z.ZodType<Output>, input: unknown): Output
   const where = first?.path ? `${first.path}: ${first.message}` : first?.message;
   throw new Refusal(400, `This request can’t be read. ${where ?? ''}`.trim(), { fields });
 }
-
-/** The id of a contact, an import, a release; and that of anything with a name of its own. */
-export const serial = z.object({
-  id: z
-    .string()
-    .regex(/^[1-9]\d{0,9}$/, 'is not a number that something could have')
-    .transform(Number),
-});
-export const named = z.object({ id: z.string().min(1).max(64) });

@@ -1,8 +1,9 @@
 import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
+import { serialSchema } from '../../contract/addresses.ts';
 import { bulkRequestSchema, uploadQuerySchema } from '../../contract/imports.ts';
 import { importPlanSchema } from '../../core/exchange/plan.ts';
-import { parse, serial } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import type { BulkChanges } from './bulk-changes.ts';
 import type { Imports } from './imports.ts';
@@ -19,30 +20,30 @@ export function importsRouter(imports: Imports): Router {
     response.status(201).json(await imports.upload(name, request, nameOf(request)));
   });
   router.get('/:id', async (request, response) => {
-    response.json(await imports.get(parse(serial, request.params).id));
+    response.json(await imports.get(parse(serialSchema, request.params).id));
   });
   router.delete('/:id', async (request, response) => {
-    await imports.remove(parse(serial, request.params).id);
+    await imports.remove(parse(serialSchema, request.params).id);
     response.status(204).end();
   });
   router.put('/:id/plan', async (request, response) => {
-    const { id } = parse(serial, request.params);
+    const { id } = parse(serialSchema, request.params);
     response.json(await imports.plan(id, parse(importPlanSchema, request.body), nameOf(request)));
   });
   router.post('/:id/again', async (request, response) => {
-    response.json(await imports.again(parse(serial, request.params).id, nameOf(request)));
+    response.json(await imports.again(parse(serialSchema, request.params).id, nameOf(request)));
   });
   router.post('/:id/run', async (request, response) => {
-    response.status(202).json(await imports.run(parse(serial, request.params).id, nameOf(request)));
+    response.status(202).json(await imports.run(parse(serialSchema, request.params).id, nameOf(request)));
   });
   router.post('/:id/cancel', async (request, response) => {
-    response.json(await imports.cancel(parse(serial, request.params).id));
+    response.json(await imports.cancel(parse(serialSchema, request.params).id));
   });
   router.post('/:id/undo', async (request, response) => {
-    response.status(202).json(await imports.undo(parse(serial, request.params).id, nameOf(request)));
+    response.status(202).json(await imports.undo(parse(serialSchema, request.params).id, nameOf(request)));
   });
   router.get('/:id/left-out.csv', async (request, response) => {
-    const { file, name } = await imports.rejectedFile(parse(serial, request.params).id);
+    const { file, name } = await imports.rejectedFile(parse(serialSchema, request.params).id);
     response.type('text/csv').attachment(name);
     await pipeline(file, response);
   });

@@ -1,7 +1,7 @@
 import { Router } from 'express';
-import { z } from 'zod';
-import { sendRequestSchema } from '../../contract/mail.ts';
-import { parse, serial } from '../http/parse.ts';
+import { serialSchema } from '../../contract/addresses.ts';
+import { mailboxQuerySchema, sendRequestSchema } from '../../contract/mail.ts';
+import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import { listMessages, rawMessage, readMessage } from '../standins/mail-server.ts';
 import type { Sending } from './sending.ts';
@@ -14,7 +14,7 @@ export function sendsRouter(sending: Sending): Router {
     response.status(202).json(report);
   });
   router.get('/:id', async (request, response) => {
-    response.json(await sending.report(parse(serial, request.params).id));
+    response.json(await sending.report(parse(serialSchema, request.params).id));
   });
   return router;
 }
@@ -23,14 +23,14 @@ export function sendsRouter(sending: Sending): Router {
 export function mailboxRouter(): Router {
   const router = Router();
   router.get('/', async (request, response) => {
-    const { search } = parse(z.object({ search: z.string().max(200).default('') }), request.query);
+    const { search } = parse(mailboxQuerySchema, request.query);
     response.json(await listMessages(search));
   });
   router.get('/:id', async (request, response) => {
-    response.json(await readMessage(parse(serial, request.params).id));
+    response.json(await readMessage(parse(serialSchema, request.params).id));
   });
   router.get('/:id/message.eml', async (request, response) => {
-    const { id } = parse(serial, request.params);
+    const { id } = parse(serialSchema, request.params);
     const raw = await rawMessage(id);
     response.set({
       'Content-Type': 'message/rfc822',

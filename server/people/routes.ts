@@ -1,12 +1,12 @@
 import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
-import { z } from 'zod';
+import { namedSchema, serialSchema } from '../../contract/addresses.ts';
 import {
   attributeChangeSchema,
   attributeOrderSchema,
   choiceMergeSchema,
+  conversionRequestSchema,
   newAttributeSchema,
-  valueKinds,
 } from '../../contract/attributes.ts';
 import { factChangeSchema, factDraftSchema } from '../../contract/facts.ts';
 import {
@@ -16,7 +16,7 @@ import {
   mergeRequestSchema,
   newContactSchema,
 } from '../../contract/people.ts';
-import { named, parse, serial } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import { notFound } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
@@ -42,12 +42,12 @@ export function attributesRouter(
     response.status(201).json(await attributes.create(parse(newAttributeSchema, request.body).attribute));
   });
   router.get('/:id/set-aside', async (request, response) => {
-    const attribute = (await drafts.decider()).catalogue.get(parse(named, request.params).id);
+    const attribute = (await drafts.decider()).catalogue.get(parse(namedSchema, request.params).id);
     if (!attribute) throw notFound('attribute');
     response.json(await setAside(attribute, itemsNamed));
   });
   router.delete('/:id/set-aside', async (request, response) => {
-    await forgetSetAside(parse(named, request.params).id);
+    await forgetSetAside(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   router.put('/', async (request, response) => {
@@ -55,26 +55,26 @@ export function attributesRouter(
     response.status(204).end();
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     const { before, attribute } = parse(attributeChangeSchema, request.body);
     response.json(await attributes.change(id, before, attribute, nameOf(request)));
   });
   router.delete('/:id', async (request, response) => {
-    await attributes.remove(parse(named, request.params).id, nameOf(request));
+    await attributes.remove(parse(namedSchema, request.params).id, nameOf(request));
     response.status(204).end();
   });
   router.get('/:id/values', async (request, response) => {
-    response.json(await contacts.valuesOf(parse(named, request.params).id));
+    response.json(await contacts.valuesOf(parse(namedSchema, request.params).id));
   });
   router.get('/:id/profile', async (request, response) => {
-    response.json(await attributes.profile(parse(named, request.params).id));
+    response.json(await attributes.profile(parse(namedSchema, request.params).id));
   });
   router.get('/:id/as/:type', async (request, response) => {
-    const { id, type } = parse(named.extend({ type: z.enum(valueKinds) }), request.params);
+    const { id, type } = parse(conversionRequestSchema, request.params);
     response.json(await attributes.conversion(id, type));
   });
   router.post('/:id/merge-choices', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     const { from, into } = parse(choiceMergeSchema, request.body);
     response.json(await attributes.mergeChoices(id, from, into, nameOf(request)));
   });
@@ -110,23 +110,23 @@ export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits): 
     await pipeline(lines, response);
   });
   router.get('/:id', async (request, response) => {
-    response.json(await contacts.get(parse(serial, request.params).id));
+    response.json(await contacts.get(parse(serialSchema, request.params).id));
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(serial, request.params);
+    const { id } = parse(serialSchema, request.params);
     response.json(await contactEdits.change(id, parse(contactChangeSchema, request.body), nameOf(request)));
   });
   router.delete('/:id', async (request, response) => {
-    response.json(await contactEdits.erase(parse(serial, request.params).id));
+    response.json(await contactEdits.erase(parse(serialSchema, request.params).id));
   });
   router.get('/:id/history', async (request, response) => {
-    response.json(await contactEdits.history(parse(serial, request.params).id));
+    response.json(await contactEdits.history(parse(serialSchema, request.params).id));
   });
   router.get('/:id/sees', async (request, response) => {
-    response.json(await contactEdits.sees(parse(serial, request.params).id));
+    response.json(await contactEdits.sees(parse(serialSchema, request.params).id));
   });
   router.post('/:id/merge', async (request, response) => {
-    const { id } = parse(serial, request.params);
+    const { id } = parse(serialSchema, request.params);
     response.json(await contactEdits.merge(id, parse(mergeRequestSchema, request.body), nameOf(request)));
   });
   return router;
@@ -148,12 +148,12 @@ export function factsRouter(facts: StatedFacts): Router {
     response.status(201).json(await facts.create(parse(factDraftSchema, request.body), nameOf(request)));
   });
   router.put('/:id', async (request, response) => {
-    const { id } = parse(named, request.params);
+    const { id } = parse(namedSchema, request.params);
     await facts.change(id, parse(factChangeSchema, request.body), nameOf(request));
     response.status(204).end();
   });
   router.delete('/:id', async (request, response) => {
-    await facts.remove(parse(named, request.params).id);
+    await facts.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;

@@ -1,7 +1,8 @@
 import { Router } from 'express';
+import { serialSchema } from '../../contract/addresses.ts';
 import { releaseRequestSchema } from '../../contract/releases.ts';
 import { settingsChangeSchema } from '../../contract/settings.ts';
-import { parse, serial } from '../http/parse.ts';
+import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { Releases } from './releases.ts';
@@ -17,7 +18,7 @@ export function releasesRouter(releases: Releases): Router {
     response.json(await releases.impact(Date.now()));
   });
   router.get('/:id/impact', async (request, response) => {
-    response.json(await releases.impactOfGoingBack(parse(serial, request.params).id, Date.now()));
+    response.json(await releases.impactOfGoingBack(parse(serialSchema, request.params).id, Date.now()));
   });
   router.get('/pending', async (_request, response) => {
     response.json(await releases.pending());
@@ -27,7 +28,7 @@ export function releasesRouter(releases: Releases): Router {
     response.status(201).json(await releases.release(asked, nameOf(request)));
   });
   router.post('/:id/live', async (request, response) => {
-    response.json(await releases.goBackTo(parse(serial, request.params).id));
+    response.json(await releases.goBackTo(parse(serialSchema, request.params).id));
   });
   return router;
 }

@@ -1,5 +1,5 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
-import { z } from 'zod';
+import { siteSignInSchema } from '../../contract/session.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/compiled.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
@@ -15,8 +15,6 @@ import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
 import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
 import { hasSiteCookie, isBot, type Site, type Trying, viewerOf } from './site.ts';
-
-const credentials = z.object({ email: z.string().trim().max(254), password: z.string().max(1000) });
 
 /**
  * The live site: released pages for signed-out visitors and known users, rendered on the server. Addresses are exact:
@@ -75,7 +73,7 @@ export function siteRouter(site: Site, origin: string): Router {
     signInLimit(site.counts, 'site'),
     form,
     async (request, response) => {
-      const { email = '', password = '' } = credentials.safeParse(request.body).data ?? {};
+      const { email = '', password = '' } = siteSignInSchema.safeParse(request.body).data ?? {};
       const contactId = await findSiteUser(email, password);
       if (contactId === undefined) {
         sendOwnPage(

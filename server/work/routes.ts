@@ -1,9 +1,7 @@
 import { Router } from 'express';
-import { z } from 'zod';
+import { serialSchema } from '../../contract/addresses.ts';
 import { parse } from '../http/parse.ts';
 import type { JobQueue } from './queue.ts';
-
-const serial = z.object({ id: z.coerce.number().int().positive() });
 
 /** What is done in the background: the list of it, stopping, and doing again. */
 export function jobsRouter(queue: JobQueue): Router {
@@ -12,11 +10,11 @@ export function jobsRouter(queue: JobQueue): Router {
     response.json(await queue.list());
   });
   router.post('/:id/stop', async (request, response) => {
-    await queue.askToStop(parse(serial, request.params).id);
+    await queue.askToStop(parse(serialSchema, request.params).id);
     response.status(202).end();
   });
   router.post('/:id/again', async (request, response) => {
-    await queue.runAgain(parse(serial, request.params).id);
+    await queue.runAgain(parse(serialSchema, request.params).id);
     response.status(202).end();
   });
   return router;
