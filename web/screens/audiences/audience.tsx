@@ -3,9 +3,7 @@ import { ChevronLeft, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { type Example, type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
-import { all, audiencesIn, type Condition } from '../../../core/conditions/condition.ts';
-import { say } from '../../../core/conditions/words.ts';
+import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { useConditionAnalysis } from '../../data/analysis.ts';
 import { call, callWithoutAnswer, messageOf, RequestError } from '../../data/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
@@ -18,7 +16,9 @@ import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
+import { type Draft, draftOf, Version } from './audience-conflict.tsx';
 import { AudienceMenu } from './audience-menu.tsx';
+import { buildsOn } from './builds-on.ts';
 import { Examples } from './examples.tsx';
 import { Findings } from './findings.tsx';
 import { OverTime } from './over-time.tsx';
@@ -26,13 +26,6 @@ import { Owner } from './owner.tsx';
 import { Versions } from './versions.tsx';
 import { useCount, WhoTheyAre } from './who-they-are.tsx';
 import { Written } from './written.tsx';
-
-interface Draft {
-  name: string;
-  description: string;
-  condition: Condition;
-  examples: Example[];
-}
 
 export function Component() {
   const { id = '' } = useParams();
@@ -296,45 +289,4 @@ function AudienceEditor({
       </Dialog>
     </div>
   );
-}
-
-function Version({
-  title,
-  draft,
-  catalogue,
-  nameOf,
-  children,
-}: {
-  title: string;
-  draft: Draft;
-  catalogue: NonNullable<ReturnType<typeof useCatalogue>>;
-  nameOf: (id: string) => string;
-  children: React.ReactNode;
-}) {
-  return (
-    <div>
-      <strong>{title}</strong>: {draft.name} — {say(draft.condition, catalogue, nameOf)}
-      <div>{children}</div>
-    </div>
-  );
-}
-
-function draftOf(audience: Draft | null): Draft {
-  if (!audience) return { name: '', description: '', condition: all(), examples: [] };
-  const { name, description, condition, examples } = audience;
-  return { name, description, condition, examples };
-}
-
-/** Whether an audience builds on another, through any number of steps; such a one can't be its part. */
-function buildsOn(id: string, on: string | undefined, audiences: readonly ListedAudience[]): boolean {
-  if (on === undefined) return false;
-  const seen = new Set<string>();
-  const reaches = (from: string): boolean => {
-    if (from === on) return true;
-    if (seen.has(from)) return false;
-    seen.add(from);
-    const audience = audiences.find((other) => other.id === from);
-    return audience !== undefined && [...audiencesIn(audience.condition)].some(reaches);
-  };
-  return reaches(id);
 }

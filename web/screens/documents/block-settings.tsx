@@ -1,12 +1,12 @@
-import { useState } from 'react';
-import { safeAddress } from '../../../core/documents/address.ts';
 import { spacerSizes } from '../../../core/documents/blocks.ts';
 import { tones } from '../../../core/documents/document.ts';
 import { useDocuments } from '../../data/data.ts';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
+import { AddressField } from './address-field.tsx';
 import { FormSettings } from './form-settings.tsx';
 import { ListSettings } from './list-settings.tsx';
+import { PictureSettings } from './picture-settings.tsx';
 import type { SettingsProps } from './settings-props.ts';
 
 const toneWords: Record<(typeof tones)[number], string> = {
@@ -211,54 +211,6 @@ export function BlockSettings(props: SettingsProps) {
   }
 }
 
-function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) {
-  return (
-    <>
-      <fieldset>
-        <legend className="font-medium">Picture</legend>
-        <div className="mt-1 grid grid-cols-4 gap-1.5">
-          {pictures.map((picture) => {
-            const chosen = !block.file && block.picture === picture.name;
-            return (
-              <button
-                key={picture.name}
-                type="button"
-                aria-pressed={chosen}
-                aria-label={picture.alt}
-                onClick={() =>
-                  update((old) => {
-                    if (old.kind !== 'picture') return old;
-                    const isOwnWords = old.alt !== '' && !pictures.some((one) => one.alt === old.alt);
-                    const alt = isOwnWords ? old.alt : picture.alt;
-                    return { ...old, file: null, picture: picture.name, alt };
-                  })
-                }
-                className={`overflow-hidden rounded-md border-2 ${chosen ? 'border-ink' : 'border-transparent'}`}
-              >
-                <img src={`/pictures/${picture.name}.svg`} alt="" className="block h-9 w-full object-cover" />
-              </button>
-            );
-          })}
-        </div>
-      </fieldset>
-      <FilePicker
-        label="Or a file of your own"
-        kind="picture"
-        file={block.file ?? null}
-        onChange={(file) => update((old) => (old.kind === 'picture' ? { ...old, file } : old))}
-      />
-      <TextField
-        label="In words, for those who can’t see it"
-        value={block.alt}
-        maxLength={300}
-        onChange={(event) =>
-          update((old) => (old.kind === 'picture' ? { ...old, alt: event.target.value } : old))
-        }
-      />
-    </>
-  );
-}
-
 function SharedSettings({ block, update }: SettingsProps<'shared'>) {
   const { data: documents = [] } = useDocuments();
   const pieces = documents.filter(({ kind }) => kind === 'shared');
@@ -272,43 +224,6 @@ function SharedSettings({ block, update }: SettingsProps<'shared'>) {
         ...pieces.map(({ id, name }) => ({ value: id, label: name })),
       ]}
       onChange={(document) => update((old) => (old.kind === 'shared' ? { ...old, document } : old))}
-    />
-  );
-}
-
-/** An address that is taken over only while it is safe; what is typed stays on screen with the reason. */
-function AddressField({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  onChange: (address: string) => void;
-}) {
-  const [typed, setTyped] = useState(value);
-  const [seen, setSeen] = useState(value);
-  if (value !== seen) {
-    setSeen(value);
-    setTyped(value);
-  }
-  const bad = typed !== '' && safeAddress(typed) === undefined;
-  return (
-    <TextField
-      label={label}
-      value={typed}
-      maxLength={2000}
-      placeholder="/site/membership or https://…"
-      problem={
-        bad ? 'Use https://, mailto:, tel: or a place on the site such as /site/. Not saved.' : undefined
-      }
-      onChange={(event) => {
-        setTyped(event.target.value);
-        if (safeAddress(event.target.value) !== undefined) {
-          setSeen(event.target.value);
-          onChange(event.target.value);
-        }
-      }}
     />
   );
 }

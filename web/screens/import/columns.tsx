@@ -1,15 +1,14 @@
 import type { FileSurvey } from '../../../contract/imports.ts';
-import type { Attribute, AttributeType } from '../../../core/attributes/attribute.ts';
+import type { AttributeType } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { newAttribute } from '../../../core/exchange/guess.ts';
 import type { ColumnPlan, ImportPlan, Target } from '../../../core/exchange/plan.ts';
-import { unknownChoices } from '../../../core/exchange/reading.ts';
 import { fresh, slug } from '../../../core/exchange/slug.ts';
-import { needsOrder, writtenDate, writtenNumber } from '../../../core/exchange/written.ts';
 import { count } from '../../data/count.ts';
 import { typeWords } from '../../parts/condition/type-words.ts';
+import { More } from './column-details.tsx';
 
-type Survey = FileSurvey['columns'][number];
+export type Survey = FileSurvey['columns'][number];
 
 const newTypes: AttributeType[] = [
   'text',
@@ -23,7 +22,7 @@ const newTypes: AttributeType[] = [
 ];
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-1.5 align-top';
-const box = 'h-8 rounded-md border border-edge/60 bg-paper px-2';
+export const box = 'h-8 rounded-md border border-edge/60 bg-paper px-2';
 
 /** What each column of the file becomes. */
 export function Columns({
@@ -163,191 +162,5 @@ function TargetSelect({
         ))}
       </optgroup>
     </select>
-  );
-}
-
-/** What else has to be said about a column: its name, how its values are written, what is not among the choices. */
-function More({
-  column,
-  survey,
-  catalogue,
-  problem,
-  onChange,
-}: {
-  column: ColumnPlan;
-  survey: Survey;
-  catalogue: Catalogue;
-  problem: string | undefined;
-  onChange: (column: ColumnPlan) => void;
-}) {
-  const { to } = column;
-  const attribute =
-    to.kind === 'new' ? to.attribute : to.kind === 'attribute' ? catalogue.get(to.attribute) : undefined;
-  const dated = attribute?.type === 'date' && survey.dates !== null;
-  const signed = attribute?.type === 'number' && survey.decimals !== null;
-  return (
-    <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-      {to.kind === 'new' && (
-        <label className="flex items-center gap-2 text-quiet">
-          called
-          <input
-            aria-label={`Name of the new attribute for “${column.header}”`}
-            className={`${box} w-40 text-ink`}
-            defaultValue={to.attribute.label}
-            maxLength={120}
-            onBlur={(event) => {
-              const label = event.target.value.trim();
-              if (label !== '' && label !== to.attribute.label)
-                onChange({ ...column, to: { ...to, attribute: { ...to.attribute, label } } });
-            }}
-          />
-        </label>
-      )}
-      {attribute?.type === 'set' && (
-        <label className="flex items-center gap-2 text-quiet">
-          split at
-          <select
-            aria-label={`Sign between the values in “${column.header}”`}
-            className={`${box} text-ink`}
-            value={column.splitAt ?? ''}
-            onChange={(event) => onChange(splitColumn(column, event.target.value, survey))}
-          >
-            <option value="">; or |</option>
-            <option value=",">comma</option>
-            <option value="/">slash</option>
-            <option value=" ">space</option>
-          </select>
-        </label>
-      )}
-      {dated && <DateOrder column={column} survey={survey} onChange={onChange} />}
-      {signed && <DecimalSign column={column} survey={survey} onChange={onChange} />}
-      {to.kind === 'attribute' && attribute && (
-        <Unknown column={column} to={to} attribute={attribute} survey={survey} onChange={onChange} />
-      )}
-      {problem !== undefined && !dated && !signed && <span className="text-apple">{problem}</span>}
-    </div>
-  );
-}
-
-function splitColumn(column: ColumnPlan, sign: string, survey: Survey): ColumnPlan {
-  const { splitAt: _, ...rest } = column;
-  const splitAt = sign === '' ? undefined : sign;
-  const to: Target =
-    rest.to.kind === 'new' && rest.to.attribute.type === 'set'
-      ? {
-          kind: 'new',
-          attribute: {
-            ...newAttribute(survey, 'set', rest.to.attribute.id, splitAt),
-            label: rest.to.attribute.label,
-          },
-        }
-      : rest.to;
-  return { ...rest, to, ...(splitAt !== undefined && { splitAt }) };
-}
-
-const said = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', timeZone: 'UTC' });
-
-function DateOrder({ column, survey, onChange }: QuestionProps) {
-  const example = survey.examples.find(needsOrder) ?? survey.distinct?.find(needsOrder) ?? '03/04/2026';
-  const as = (order: 'day-first' | 'month-first') => {
-    const date = writtenDate(example, order);
-    return date === undefined ? '' : ` – “${example}” is ${said.format(Date.parse(date))}`;
-  };
-  return (
-    <Question
-      label={`Order of dates in “${column.header}”`}
-      value={column.dates}
-      open="day or month first?"
-      options={[
-        ['day-first', `day first${as('day-first')}`],
-        ['month-first', `month first${as('month-first')}`],
-      ]}
-      onChange={(dates) => onChange({ ...column, dates })}
-    />
-  );
-}
-
-function DecimalSign({ column, survey, onChange }: QuestionProps) {
-  const example = survey.examples.find((text) => /[.,]/.test(text)) ?? '1,234';
-  const as = (sign: 'point' | 'comma') => {
-    const number = writtenNumber(example, sign);
-    return number === undefined ? '' : ` – “${example}” is ${number}`;
-  };
-  return (
-    <Question
-      label={`Decimals in “${column.header}”`}
-      value={column.decimals}
-      open={survey.decimals === 'either' ? 'point or comma?' : 'as it stands'}
-      options={[
-        ['point', `decimal point${as('point')}`],
-        ['comma', `decimal comma${as('comma')}`],
-      ]}
-      onChange={(decimals) => onChange({ ...column, decimals })}
-    />
-  );
-}
-
-interface QuestionProps {
-  column: ColumnPlan;
-  survey: Survey;
-  onChange: (column: ColumnPlan) => void;
-}
-
-function Question<Value extends string>({
-  label,
-  value,
-  open,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: Value | undefined;
-  open: string;
-  options: readonly (readonly [Value, string])[];
-  onChange: (value: Value) => void;
-}) {
-  return (
-    <select
-      aria-label={label}
-      className={`${box} ${value === undefined ? 'border-honey-edge font-semibold' : ''}`}
-      value={value ?? ''}
-      onChange={(event) => {
-        const chosen = options.find(([option]) => option === event.target.value);
-        if (chosen) onChange(chosen[0]);
-      }}
-    >
-      {value === undefined && <option value="">{open}</option>}
-      {options.map(([option, words]) => (
-        <option key={option} value={option}>
-          {words}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-/** Values of the file that are none of the attribute's choices. */
-function Unknown({
-  column,
-  to,
-  attribute,
-  survey,
-  onChange,
-}: QuestionProps & { to: Extract<Target, { kind: 'attribute' }>; attribute: Attribute }) {
-  if (attribute.type !== 'choice' && attribute.type !== 'set') return null;
-  const unknown = unknownChoices(attribute, survey, column.splitAt);
-  const [first] = unknown;
-  if (first === undefined) return null;
-  const others = unknown.length - 1;
-  return (
-    <label className="flex items-center gap-2">
-      <input
-        type="checkbox"
-        className="accent-leaf"
-        checked={to.addChoices}
-        onChange={(event) => onChange({ ...column, to: { ...to, addChoices: event.target.checked } })}
-      />
-      make {others === 0 ? `“${first}” a choice` : `“${first}” and ${count(others)} more choices`} of it
-    </label>
   );
 }

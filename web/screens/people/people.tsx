@@ -1,24 +1,7 @@
-import { createColumnHelper, tableFeatures, useTable } from '@tanstack/react-table';
-import {
-  ArrowDown,
-  ArrowUp,
-  Columns3,
-  ListFilter,
-  RefreshCw,
-  Search,
-  Tags,
-  Upload,
-  UserPen,
-  UserPlus,
-  X,
-} from 'lucide-react';
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { ListFilter, RefreshCw, Tags, Upload, UserPen, UserPlus, X } from 'lucide-react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { z } from 'zod';
-import { contactPageSchema, type PersonRecord, pageSize } from '../../../contract/people.ts';
-import type { Attribute } from '../../../core/attributes/attribute.ts';
-import { formatValue } from '../../../core/attributes/format.ts';
-import { readValue } from '../../../core/attributes/parse.ts';
+import { contactPageSchema, pageSize } from '../../../contract/people.ts';
 import { type Condition, conditionSchema, type Test } from '../../../core/conditions/condition.ts';
 import { useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
@@ -27,10 +10,11 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
-import { Initials } from '../../parts/person.tsx';
-import { Popover } from '../../parts/popover.tsx';
+import { ContactTable } from './contact-table.tsx';
 import { ExportMenu } from './export-menu.tsx';
 import { NewPerson } from './new-person.tsx';
+import { SearchBox } from './search-box.tsx';
+import { ColumnMenu, useShownColumns } from './shown-columns.tsx';
 import { useWholeFilters } from './use-whole-filters.ts';
 
 // How conditions are said and written is loaded with the first filter.
@@ -42,12 +26,8 @@ const TestSentence = lazy(async () => ({
 const CameWith = lazy(async () => ({ default: (await import('./came-with.tsx')).CameWith }));
 const ChangePeople = lazy(async () => ({ default: (await import('./change-people.tsx')).ChangePeople }));
 
-const shownAtFirst = ['tier', 'plan', 'city', 'visits', 'renewal'];
 /** More would not fit into the address of the export. */
 const mostTicked = 1000;
-const columnsKey = 'apple-porch-people-columns';
-const features = tableFeatures({});
-const helper = createColumnHelper<typeof features, PersonRecord>();
 
 export function Component() {
   const catalogue = useCatalogue();
@@ -86,33 +66,8 @@ export function Component() {
     setParameters(next, { replace: true });
   };
 
-  const columns = useMemo(() => {
-    const attributes = shown.flatMap((id) => catalogue?.get(id) ?? []);
-    return [
-      helper.display({
-        id: 'name',
-        header: 'Name',
-        cell: ({ row }) => <NameCell person={row.original} />,
-      }),
-      ...attributes.map((attribute) =>
-        helper.display({
-          id: attribute.id,
-          header: attribute.label,
-          cell: ({ row }) => {
-            const value = readValue(attribute, row.original.values[attribute.id]);
-            return value === undefined ? (
-              <span className="text-quiet">no value</span>
-            ) : (
-              formatValue(attribute, value)
-            );
-          },
-        }),
-      ),
-    ];
-  }, [catalogue, shown]);
-  const table = useTable({ features, columns, data: data?.contacts ?? [] });
+  const columns = useMemo(() => shown.flatMap((id) => catalogue?.get(id) ?? []), [catalogue, shown]);
   const pages = Math.max(1, Math.ceil((data?.matching ?? 0) / pageSize));
-  const pageIds = data?.contacts.map(({ id }) => id) ?? [];
   const tick = (ids: readonly number[], on: boolean) => {
     const next = new Set(ticked);
     for (const id of ids)
@@ -302,68 +257,15 @@ export function Component() {
             </Empty>
           </div>
         ) : (
-          <table className="w-full border-separate border-spacing-0">
-            <thead>
-              {table.getHeaderGroups().map((group) => (
-                <tr key={group.id}>
-                  <th className="sticky top-0 z-10 w-8 border-b border-line bg-paper py-2 pl-3">
-                    <Tick
-                      label="Everybody on this page"
-                      ticked={pageIds.length > 0 && pageIds.every((id) => ticked.has(id))}
-                      onTick={(on) => tick(pageIds, on)}
-                    />
-                  </th>
-                  {group.headers.map((header) => (
-                    <th
-                      key={header.id}
-                      scope="col"
-                      aria-sort={
-                        sort !== header.id ? 'none' : direction === 'up' ? 'ascending' : 'descending'
-                      }
-                      className="sticky top-0 z-10 border-b border-line bg-paper text-left font-medium"
-                    >
-                      <button
-                        type="button"
-                        className="flex w-full items-center gap-1 px-3 py-2 hover:bg-linen"
-                        onClick={() =>
-                          change({
-                            sort: header.id,
-                            direction: sort === header.id && direction === 'up' ? 'down' : 'up',
-                          })
-                        }
-                      >
-                        <table.FlexRender header={header} />
-                        {sort === header.id &&
-                          (direction === 'up' ? (
-                            <ArrowUp size={14} aria-hidden />
-                          ) : (
-                            <ArrowDown size={14} aria-hidden />
-                          ))}
-                      </button>
-                    </th>
-                  ))}
-                </tr>
-              ))}
-            </thead>
-            <tbody>
-              {table.getRowModel().rows.map((row) => (
-                <tr key={row.id} className="hover:bg-linen/60">
-                  <td className="border-b border-line/60 py-1.5 pl-3">
-                    <Tick
-                      label={`Tick ${row.original.name}`}
-                      ticked={ticked.has(row.original.id)}
-                      onTick={(on) => tick([row.original.id], on)}
-                    />
-                  </td>
-                  {row.getAllCells().map((cell) => (
-                    <td key={cell.id} className="max-w-56 truncate border-b border-line/60 px-3 py-1.5">
-                      <table.FlexRender cell={cell} />
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <ContactTable
+            contacts={data?.contacts ?? []}
+            attributes={columns}
+            sort={sort}
+            direction={direction}
+            ticked={ticked}
+            onSort={(by, way) => change({ sort: by, direction: way })}
+            onTick={tick}
+          />
         )}
       </section>
       <div className="flex h-11 shrink-0 items-center justify-end gap-3 border-t border-line">
@@ -383,132 +285,6 @@ export function Component() {
       </div>
     </div>
   );
-}
-
-function Tick({ label, ticked, onTick }: { label: string; ticked: boolean; onTick: (on: boolean) => void }) {
-  return (
-    <input
-      type="checkbox"
-      aria-label={label}
-      className="block accent-leaf"
-      checked={ticked}
-      onChange={(event) => onTick(event.target.checked)}
-    />
-  );
-}
-
-function NameCell({ person }: { person: PersonRecord }) {
-  return (
-    <span className="flex items-center gap-2.5">
-      <Initials name={person.name} />
-      <span className="min-w-0">
-        <Link to={`/people/${person.id}`} className="block truncate font-semibold hover:underline">
-          {person.name}
-        </Link>
-        <span className="block truncate text-[12px] leading-4 text-quiet">{person.email}</span>
-      </span>
-    </span>
-  );
-}
-
-function SearchBox({ value, onChange }: { value: string; onChange: (value: string) => void }) {
-  const [typed, setTyped] = useState(value);
-  useEffect(() => {
-    if (typed === value) return;
-    const timer = setTimeout(() => onChange(typed), 150);
-    return () => clearTimeout(timer);
-  }, [typed, value, onChange]);
-  return (
-    <label className="flex h-9 w-64 items-center gap-2 rounded-md border border-line bg-paper px-3 focus-within:border-edge">
-      <Search size={15} className="text-quiet" aria-hidden />
-      <input
-        aria-label="Search by name or email address"
-        value={typed}
-        onChange={(event) => setTyped(event.target.value)}
-        placeholder="Name or email address"
-        className="w-full bg-transparent outline-none"
-      />
-    </label>
-  );
-}
-
-function ColumnMenu({
-  attributes,
-  shown,
-  onChange,
-}: {
-  attributes: readonly Attribute[];
-  shown: readonly string[];
-  onChange: (shown: string[]) => void;
-}) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover
-      label="Columns"
-      className="w-[240px] p-2"
-      open={open}
-      onOpenChange={setOpen}
-      trigger={
-        <Button look="quiet" icon={<Columns3 size={15} aria-hidden />}>
-          Columns
-        </Button>
-      }
-    >
-      {attributes
-        .filter(
-          (attribute) =>
-            attribute.source === 'contact' && !['first-name', 'last-name', 'email'].includes(attribute.id),
-        )
-        .map((attribute) => (
-          <label key={attribute.id} className="flex items-center gap-2 rounded-md px-2 py-1 hover:bg-linen">
-            <input
-              type="checkbox"
-              className="accent-leaf"
-              checked={shown.includes(attribute.id)}
-              onChange={(event) =>
-                onChange(
-                  event.target.checked
-                    ? [...shown, attribute.id]
-                    : shown.filter((other) => other !== attribute.id),
-                )
-              }
-            />
-            {attribute.label}
-          </label>
-        ))}
-    </Popover>
-  );
-}
-
-function useShownColumns(attributes: readonly Attribute[]): [string[], (shown: string[]) => void] {
-  const [chosen, setChosen] = useState<string[] | undefined>(() => {
-    try {
-      return z.array(z.string()).parse(JSON.parse(localStorage.getItem(columnsKey) ?? ''));
-    } catch {
-      return undefined;
-    }
-  });
-  const own = useMemo(
-    () =>
-      attributes
-        .filter(
-          (attribute) =>
-            attribute.source === 'contact' && !['first-name', 'last-name', 'email'].includes(attribute.id),
-        )
-        .map((attribute) => attribute.id),
-    [attributes],
-  );
-  const shown = useMemo(() => {
-    const preferred = shownAtFirst.filter((id) => own.includes(id));
-    return chosen ?? (preferred.length > 0 ? preferred : own.slice(0, 5));
-  }, [chosen, own]);
-  return [
-    shown,
-    (next) => {
-      setChosen(next);
-      localStorage.setItem(columnsKey, JSON.stringify(next));
-    },
-  ];
 }
 
 /** The condition that another screen led here with; nothing where the address was damaged. */

@@ -1,0 +1,153 @@
+import { dequal } from 'dequal';
+import { useState } from 'react';
+import { type CrmSettings, conflictRules, crmFieldsSchema } from '../../../contract/crm.ts';
+import type { Catalogue } from '../../../core/attributes/catalogue.ts';
+import { call, messageOf } from '../../data/api.ts';
+import { Button } from '../../parts/button.tsx';
+import { TextField } from '../../parts/field.tsx';
+
+const ruleWords: Record<CrmSettings['conflict'], string> = {
+  newer: 'the later change',
+  theirs: 'what the other system says',
+  ours: 'what was changed here',
+};
+const intervals = [5, 15, 60, 360, 1440];
+
+export function Settings({
+  stored,
+  catalogue,
+  onStore,
+  onProblem,
+}: {
+  stored: CrmSettings;
+  catalogue: Catalogue;
+  onStore: (settings: CrmSettings) => void;
+  onProblem: (message: string) => void;
+}) {
+  const [draft, setDraft] = useState(stored);
+  const [found, setFound] = useState<readonly string[]>([]);
+  const attributes = catalogue.attributes.filter(({ source, id }) => source === 'contact' && id !== 'email');
+  const fields = [...new Set([...found.filter((field) => field !== 'email'), ...Object.keys(draft.fields)])];
+  const fetchFields = async () => {
+    try {
+      setFound((await call('GET', '/crm/fields', crmFieldsSchema)).fields);
+    } catch (error) {
+      onProblem(messageOf(error));
+    }
+  };
+  const fill = (field: string, attribute: string) => {
+    const { [field]: _, ...others } = draft.fields;
+    setDraft({ ...draft, fields: attribute === '' ? others : { ...others, [field]: attribute } });
+  };
+  return (
+    <form
+      aria-label="Connection"
+      className="flex flex-col gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onStore(draft);
+      }}
+    >
+      <h2 className="text-[18px]">Connection</h2>
+      <div className="grid grid-cols-2 gap-4">
+        <TextField
+          label="Address"
+          value={draft.address}
+          onChange={(event) => setDraft({ ...draft, address: event.target.value })}
+        />
+        <TextField
+          label="Key"
+          type="password"
+          autoComplete="off"
+          value={draft.key}
+          onChange={(event) => setDraft({ ...draft, key: event.target.value })}
+        />
+      </div>
+      <table className="w-full rounded-md border border-line bg-paper">
+        <thead>
+          <tr>
+            <th scope="col" className="border-b border-line px-3 py-2 text-left font-medium">
+              Their field
+            </th>
+            <th scope="col" className="border-b border-line px-3 py-2 text-left font-medium">
+              Fills
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {fields.map((field) => (
+            <tr key={field}>
+              <td className="border-b border-line/60 px-3 py-1.5 font-medium">{field}</td>
+              <td className="border-b border-line/60 px-3 py-1.5">
+                <select
+                  aria-label={`What “${field}” fills`}
+                  className="h-8 w-56 rounded-md border border-edge/60 bg-paper px-2"
+                  value={draft.fields[field] ?? ''}
+                  onChange={(event) => fill(field, event.target.value)}
+                >
+                  <option value="">left out</option>
+                  {attributes.map(({ id, label }) => (
+                    <option key={id} value={id}>
+                      {label}
+                    </option>
+                  ))}
+                </select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div>
+        <Button onClick={fetchFields}>Ask for their fields</Button>
+      </div>
+      <div className="grid grid-cols-2 gap-4">
+        <fieldset>
+          <legend className="mb-1 font-medium">Where both sides changed a value, what counts is</legend>
+          {conflictRules.map((rule) => (
+            <label key={rule} className="flex items-baseline gap-2 py-0.5">
+              <input
+                type="radio"
+                name="conflict"
+                className="accent-leaf"
+                checked={draft.conflict === rule}
+                onChange={() => setDraft({ ...draft, conflict: rule })}
+              />
+              {ruleWords[rule]}
+            </label>
+          ))}
+        </fieldset>
+        <label className="flex flex-col gap-1">
+          <span className="font-medium">By itself</span>
+          <select
+            className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+            value={String(draft.everyMinutes ?? '')}
+            onChange={(event) =>
+              setDraft({
+                ...draft,
+                everyMinutes: event.target.value === '' ? null : Number(event.target.value),
+              })
+            }
+          >
+            <option value="">only when told to</option>
+            {[...new Set([...intervals, ...(draft.everyMinutes ? [draft.everyMinutes] : [])])].map(
+              (minutes) => (
+                <option key={minutes} value={minutes}>
+                  {minutes < 60
+                    ? `every ${minutes} minutes`
+                    : minutes === 60
+                      ? 'every hour'
+                      : `every ${minutes / 60} hours`}
+                </option>
+              ),
+            )}
+          </select>
+        </label>
+      </div>
+      <div className="flex justify-end">
+        <Button type="submit" look="primary" disabled={dequal(draft, stored)}>
+          {dequal(draft, stored) ? 'Saved' : 'Save'}
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,51 @@
+import { TextField } from '../../parts/field.tsx';
+import { FilePicker } from '../../parts/file-picker.tsx';
+import type { SettingsProps } from './settings-props.ts';
+
+export function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) {
+  return (
+    <>
+      <fieldset>
+        <legend className="font-medium">Picture</legend>
+        <div className="mt-1 grid grid-cols-4 gap-1.5">
+          {pictures.map((picture) => {
+            const chosen = !block.file && block.picture === picture.name;
+            return (
+              <button
+                key={picture.name}
+                type="button"
+                aria-pressed={chosen}
+                aria-label={picture.alt}
+                onClick={() =>
+                  update((old) => {
+                    if (old.kind !== 'picture') return old;
+                    const isOwnWords = old.alt !== '' && !pictures.some((one) => one.alt === old.alt);
+                    const alt = isOwnWords ? old.alt : picture.alt;
+                    return { ...old, file: null, picture: picture.name, alt };
+                  })
+                }
+                className={`overflow-hidden rounded-md border-2 ${chosen ? 'border-ink' : 'border-transparent'}`}
+              >
+                <img src={`/pictures/${picture.name}.svg`} alt="" className="block h-9 w-full object-cover" />
+              </button>
+            );
+          })}
+        </div>
+      </fieldset>
+      <FilePicker
+        label="Or a file of your own"
+        kind="picture"
+        file={block.file ?? null}
+        onChange={(file) => update((old) => (old.kind === 'picture' ? { ...old, file } : old))}
+      />
+      <TextField
+        label="In words, for those who can’t see it"
+        value={block.alt}
+        maxLength={300}
+        onChange={(event) =>
+          update((old) => (old.kind === 'picture' ? { ...old, alt: event.target.value } : old))
+        }
+      />
+    </>
+  );
+}
