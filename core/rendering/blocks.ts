@@ -2,7 +2,7 @@ import type { Catalogue } from '../attributes/catalogue.ts';
 import { safeAddress } from '../documents/address.ts';
 import { type Block, type Node, type Slot, slotOf } from '../documents/document.ts';
 import type { Inline, Mark, TextBlock } from '../documents/text.ts';
-import { type ChoicePoint, type Element, element, type Markup } from './markup.ts';
+import { type ChoicePoint, type Element, element, type Markup, type MarkupList } from './markup.ts';
 
 /** How one channel draws its blocks. */
 export interface Channel {
@@ -19,7 +19,8 @@ export type SlotPlaces = ReadonlyMap<string, number>;
 export function nodesMarkup(nodes: readonly Node[], channel: Channel, places: SlotPlaces): Markup[] {
   const inner = (children: readonly Node[]): Markup[] =>
     children.flatMap((node) => (node.kind === 'slot' ? [choicePoint(node)] : channel.block(node, inner)));
-  const choicePoint = (slot: Slot): ChoicePoint => ({
+  const choicePoint = (slot: Slot): ChoicePoint<MarkupList> => ({
+    kind: 'choice',
     slot: slot.id,
     index: places.get(slot.id) ?? -1,
     branches: [...slot.variants.map((variant) => inner(variant.content)), inner(slot.otherwise)],
@@ -53,6 +54,7 @@ function oneInline(inline: Inline, style: TextStyle): Markup {
       const slot = slotOf(inline);
       const words = (text: string): Markup[] => (text === '' ? [] : [text]);
       return {
+        kind: 'choice',
         slot: slot.id,
         index: style.places.get(slot.id) ?? -1,
         branches: [
@@ -64,7 +66,7 @@ function oneInline(inline: Inline, style: TextStyle): Markup {
     case 'mergeField': {
       const { attribute, fallback, look } = inline.attrs;
       const merge = style.catalogue.get(attribute);
-      return { merge, attribute, fallback, look, locale: style.locale };
+      return { kind: 'merge', merge, attribute, fallback, look, locale: style.locale };
     }
   }
 }

@@ -454,7 +454,7 @@ function titleOf(
 ): ReturnType<typeof pageTitle> {
   if (collection)
     return [
-      { merge: of.catalogue.get('item-title'), attribute: 'item-title', fallback: name },
+      { kind: 'merge', merge: of.catalogue.get('item-title'), attribute: 'item-title', fallback: name },
       ` · ${settings.name}`,
     ];
   const own = pageTitle(content, of);

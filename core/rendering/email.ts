@@ -232,7 +232,7 @@ class LineChannel implements Channel {
       case 'button':
       case 'link': {
         const href = linkTarget(block.address, this.base) ?? '';
-        const address: Markup = typeof href === 'string' ? href : { address: href };
+        const address: Markup = typeof href === 'string' ? href : { kind: 'address', address: href };
         return [...this.run(inlineMarkup(block.label, this.style)), ': ', address, '\n\n'];
       }
       case 'quotation':
@@ -256,7 +256,7 @@ class LineChannel implements Channel {
   /** Elements turned into what stands for them in plain text. */
   private run(markup: readonly Markup[]): Markup[] {
     return markup.flatMap((node): Markup[] => {
-      if (typeof node === 'string' || !('tag' in node)) return [node];
+      if (typeof node === 'string' || node.kind !== 'element') return [node];
       const inside = this.run(node.children);
       switch (node.tag) {
         case 'br':
@@ -268,7 +268,7 @@ class LineChannel implements Channel {
         case 'a': {
           const { href } = node.attributes;
           if (typeof href === 'string') return [...inside, ` (${href})`];
-          return href && 'known' in href ? [...inside, ' (', { address: href }, ')'] : inside;
+          return href && 'known' in href ? [...inside, ' (', { kind: 'address', address: href }, ')'] : inside;
         }
         case 'th':
         case 'td':
@@ -296,6 +296,6 @@ function textFoot(settings: SiteSettings): Markup[] {
     '\n',
     settings.postalAddress,
     '\nStop these emails: ',
-    { address: 'unsubscribe' },
+    { kind: 'address', address: 'unsubscribe' },
   ];
 }

@@ -14,6 +14,7 @@ export type PersonalLink = 'unsubscribe' | 'account';
 export type Varying = { link: PersonalLink } | { known: string } | { file: string };
 
 export interface Element {
+  kind: 'element';
   tag: string;
   attributes: { [name: string]: string | Varying };
   children: Markup[];
@@ -22,13 +23,16 @@ export interface Element {
 }
 
 /** Where a slot stands: a branch a variant in order, everyone else last. */
-export interface ChoicePoint {
+export interface ChoicePoint<Inner> {
+  kind: 'choice';
   slot: string;
   index: number;
-  branches: Markup[][];
+  branches: Inner[];
 }
 
+/** A personal value, or the words that stand in for it. */
 export interface MergePoint {
+  kind: 'merge';
   merge: Attribute | undefined;
   attribute: string;
   fallback: string;
@@ -39,76 +43,91 @@ export interface MergePoint {
 
 /** A personal address printed as text. */
 export interface AddressPoint {
+  kind: 'address';
   address: PersonalLink | { known: string };
 }
 
 /** Differs by whether the viewer is signed in, outside any slot: the account box in a site's header. */
-export interface SignInPoint {
-  signedIn: Markup[];
-  signedOut: Markup[];
+export interface SignInPoint<Inner> {
+  kind: 'sign-in';
+  signedIn: Inner;
+  signedOut: Inner;
 }
 
 /** Entries of a collection: which of them, and whether open or locked, depends on the viewer. */
-export interface ListPoint {
+export interface ListPoint<Inner> {
+  kind: 'list';
   list: ListBlock;
-  entries: ReadonlyMap<string, { open: Markup[]; locked: Markup[] }>;
-  empty: Markup[];
+  entries: ReadonlyMap<string, { open: Inner; locked: Inner }>;
+  empty: Inner;
 }
 
 /** What an entry of a list says besides, by which audience its viewer is in. */
-export interface RemarkPoint {
-  remarks: Markup[][];
-  otherwise: Markup[];
+export interface RemarkPoint<Inner> {
+  kind: 'remark';
+  remarks: Inner[];
+  otherwise: Inner;
 }
 
 /** There for who may open what an address leads to: an entry of a menu or a list of links. */
-export interface OpenPoint {
+export interface OpenPoint<Inner> {
+  kind: 'open';
   mayOpen: string;
-  shown: Markup[];
+  shown: Inner;
 }
 
 /** Outside any slot, what is for the first audience that the viewer is in: an entry of the site's menu. */
-export interface AudiencePoint {
+export interface AudiencePoint<Inner> {
+  kind: 'audience';
   audiences: string[];
-  shown: Markup[][];
-  otherwise: Markup[];
+  shown: Inner[];
+  otherwise: Inner;
 }
 
 /** There where the viewer, or the item shown, has a value. */
-export interface ValuePoint {
+export interface ValuePoint<Inner> {
+  kind: 'value';
   has: string;
-  shown: Markup[];
+  shown: Inner;
 }
 
 /** How long it is until a moment, in milliseconds since 1970 UTC. */
 export interface CountdownPoint {
+  kind: 'countdown';
   until: number;
   over: string;
 }
 
 /** HTML that was sanitised before. */
 export interface RawPoint {
+  kind: 'raw';
   raw: string;
 }
+
+/**
+ * Something that depends on the viewer or the moment.
+ *
+ * @typeParam Inner a list of what may stand inside it: of markup, or of parts of a compiled document
+ */
+export type Point<Inner> =
+  | ChoicePoint<Inner>
+  | MergePoint
+  | AddressPoint
+  | SignInPoint<Inner>
+  | ListPoint<Inner>
+  | RemarkPoint<Inner>
+  | OpenPoint<Inner>
+  | AudiencePoint<Inner>
+  | ValuePoint<Inner>
+  | CountdownPoint
+  | RawPoint;
 
 /**
  * What a document renders to before it is decided. The live site, emails and the canvas all come from this one
  * tree: flattened to strings (flatten.ts) or resolved for one viewer (resolve.ts).
  */
-export type Markup =
-  | string
-  | Element
-  | ChoicePoint
-  | MergePoint
-  | AddressPoint
-  | SignInPoint
-  | ListPoint
-  | RemarkPoint
-  | OpenPoint
-  | AudiencePoint
-  | ValuePoint
-  | CountdownPoint
-  | RawPoint;
+export type Markup = string | Element | Point<MarkupList>;
+export interface MarkupList extends Array<Markup> {}
 
 /** What one rendering is for. */
 export interface Given {
@@ -148,7 +167,42 @@ export function element(
   children: Markup[],
   block?: string,
 ): Element {
-  return block === undefined ? { tag, attributes, children } : { tag, attributes, children, block };
+  const node: Element = { kind: 'element', tag, attributes, children };
+  return block === undefined ? node : { ...node, block };
+}
+
+/** A point with what stands inside it put into another form. */
+export function withInner<Inner, Other>(
+  point: Point<Inner>,
+  other: (inner: Inner) => Other,
+): Point<Other> {
+  switch (point.kind) {
+    case 'merge':
+    case 'address':
+    case 'countdown':
+    case 'raw':
+      return point;
+    case 'choice':
+      return { ...point, branches: point.branches.map((branch) => other(branch)) };
+    case 'sign-in':
+      return { ...point, signedIn: other(point.signedIn), signedOut: other(point.signedOut) };
+    case 'list': {
+      const entries = new Map(
+        [...point.entries].map(([id, { open, locked }]) => [
+          id,
+          { open: other(open), locked: other(locked) },
+        ]),
+      );
+      return { ...point, entries, empty: other(point.empty) };
+    }
+    case 'remark':
+      return { ...point, remarks: point.remarks.map((remark) => other(remark)), otherwise: other(point.otherwise) };
+    case 'open':
+    case 'value':
+      return { ...point, shown: other(point.shown) };
+    case 'audience':
+      return { ...point, shown: point.shown.map((shown) => other(shown)), otherwise: other(point.otherwise) };
+  }
 }
 
 /** The branch of a choice point for a choice; everyone else is the last branch. */

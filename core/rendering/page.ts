@@ -77,7 +77,7 @@ class PageChannel implements Channel {
         const link = element('a', attributes, inlineMarkup(block.label, style), id);
         // An entry that leads to what is closed tells that it is there; a button may lead to the way in.
         return block.kind === 'link' && href?.startsWith('/site/')
-          ? [{ mayOpen: href, shown: [link] }]
+          ? [{ kind: 'open', mayOpen: href, shown: [link] }]
           : [link];
       }
       case 'links':
@@ -139,6 +139,7 @@ class PageChannel implements Channel {
             { class: 'notice', role: 'note' },
             [
               {
+                kind: 'sign-in',
                 signedOut: [
                   element('p', {}, [block.signedOut]),
                   element('a', { class: 'button', href: '/site/sign-in' }, ['Sign in']),
@@ -168,14 +169,14 @@ class PageChannel implements Channel {
             },
             [
               ...(block.label === '' ? [] : [element('span', { class: 'countdown-label' }, [block.label])]),
-              element('strong', { class: 'countdown-left' }, [{ until, over: block.over }]),
+              element('strong', { class: 'countdown-left' }, [{ kind: 'countdown', until, over: block.over }]),
             ],
             id,
           ),
         ];
       }
       case 'html':
-        return [element('div', { class: 'html' }, [{ raw: block.html }], id)];
+        return [element('div', { class: 'html' }, [{ kind: 'raw', raw: block.html }], id)];
       // Lines are titles, and shared content is put in its place before anything is drawn.
       case 'line':
       case 'shared':
@@ -194,10 +195,10 @@ class PageChannel implements Channel {
         : element(
             'div',
             { class: use === 'long-text' ? 'field long-text' : 'field' },
-            [{ merge: attribute, attribute: attributeId, fallback: '', locale: this.of.locale }],
+            [{ kind: 'merge', merge: attribute, attribute: attributeId, fallback: '', locale: this.of.locale }],
             id,
           );
-    return [{ has: attributeId, shown: [shown] }];
+    return [{ kind: 'value', has: attributeId, shown: [shown] }];
   }
 
   private list(block: ListBlock): Markup {
@@ -245,7 +246,7 @@ class PageChannel implements Channel {
       { class: 'list' },
       [
         element('ul', { class: `entries layout-${block.layout}` }, [
-          { list: block, entries, empty: [element('li', { class: 'entry empty' }, empty)] },
+          { kind: 'list', list: block, entries, empty: [element('li', { class: 'entry empty' }, empty)] },
         ]),
       ],
       block.id,
@@ -268,7 +269,7 @@ class PageChannel implements Channel {
       const text = words + between + shown;
       return text === '' ? [] : [element('p', { class: 'entry-remark' }, [text])];
     };
-    return [{ remarks: remarks.variants.map(said), otherwise: said(remarks.otherwise) }];
+    return [{ kind: 'remark', remarks: remarks.variants.map(said), otherwise: said(remarks.otherwise) }];
   }
 
   private form(block: FormBlock): Markup {
@@ -407,8 +408,14 @@ export function pageTitle(
 }
 
 function accountPoint(catalogue: Catalogue): Markup {
-  const name = { merge: catalogue.get('first-name'), attribute: 'first-name', fallback: 'Your account' };
+  const name: Markup = {
+    kind: 'merge',
+    merge: catalogue.get('first-name'),
+    attribute: 'first-name',
+    fallback: 'Your account',
+  };
   return {
+    kind: 'sign-in',
     signedIn: [
       element('span', { class: 'site-person' }, [name]),
       element('form', { method: 'post', action: '/site/sign-out' }, [
@@ -433,12 +440,13 @@ export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrou
         ? rest
         : [
             {
+              kind: 'audience',
               audiences: variants.map(({ audience }) => audience),
               shown: variants.map(({ label }) => entry(label)),
               otherwise: rest,
             },
           ];
-    return page.access ? [{ mayOpen: address, shown }] : shown;
+    return page.access ? [{ kind: 'open', mayOpen: address, shown }] : shown;
   });
   return [
     element('header', { class: 'site-head' }, [

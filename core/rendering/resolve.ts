@@ -10,7 +10,9 @@ import {
   isSignedIn,
   isVoid,
   type Markup,
+  type MarkupList,
   mergeText,
+  type Point,
   varyingText,
 } from './markup.ts';
 
@@ -25,7 +27,9 @@ export type Resolved =
 export function resolve(markup: readonly Markup[], given: Given, catalogue: Catalogue): Resolved[] {
   return markup.flatMap((node): Resolved[] => {
     if (typeof node === 'string') return [node];
-    return 'tag' in node ? [resolveElement(node, given, catalogue)] : resolvePoint(node, given, catalogue);
+    return node.kind === 'element'
+      ? [resolveElement(node, given, catalogue)]
+      : resolvePoint(node, given, catalogue);
   });
 }
 
@@ -44,36 +48,42 @@ function resolveElement(node: Element, given: Given, catalogue: Catalogue): Reso
   };
 }
 
-function resolvePoint(
-  node: Exclude<Markup, string | Element>,
-  given: Given,
-  catalogue: Catalogue,
-): Resolved[] {
+function resolvePoint(point: Point<MarkupList>, given: Given, catalogue: Catalogue): Resolved[] {
   const inner = (markup: readonly Markup[]) => resolve(markup, given, catalogue);
-  if ('branches' in node) {
-    const choice = given.choices[node.index] ?? -1;
-    return [{ slot: node.slot, choice, children: inner(branchOf(node.branches, choice) ?? []) }];
+  switch (point.kind) {
+    case 'choice': {
+      const choice = given.choices[point.index] ?? -1;
+      return [{ slot: point.slot, choice, children: inner(branchOf(point.branches, choice) ?? []) }];
+    }
+    case 'merge': {
+      const missing = !hasValue(point.attribute, given.facts, catalogue);
+      return [{ attribute: point.attribute, missing, words: mergeText(point, given.facts, catalogue) }];
+    }
+    case 'address':
+      return [addressText(point.address, given)];
+    case 'raw':
+      return [{ html: point.raw }];
+    case 'countdown':
+      return [countdownText(point, given.instant)];
+    case 'remark':
+      return inner(point.remarks[given.remark ?? -1] ?? point.otherwise);
+    case 'audience':
+      return inner(point.shown[point.audiences.findIndex(given.isIn)] ?? point.otherwise);
+    case 'open':
+      return given.mayOpen(point.mayOpen) ? inner(point.shown) : [];
+    case 'value':
+      return hasValue(point.has, given.facts, catalogue) ? inner(point.shown) : [];
+    case 'list': {
+      const entries = given.entries(point.list);
+      if (entries.length === 0) return inner(point.empty);
+      return entries.flatMap(({ id, locked, remark }) => {
+        const entry = point.entries.get(id);
+        return entry ? resolve(locked ? entry.locked : entry.open, { ...given, remark }, catalogue) : [];
+      });
+    }
+    case 'sign-in':
+      return inner(isSignedIn(given.facts, catalogue) ? point.signedIn : point.signedOut);
   }
-  if ('merge' in node) {
-    const missing = !hasValue(node.attribute, given.facts, catalogue);
-    return [{ attribute: node.attribute, missing, words: mergeText(node, given.facts, catalogue) }];
-  }
-  if ('address' in node) return [addressText(node.address, given)];
-  if ('raw' in node) return [{ html: node.raw }];
-  if ('until' in node) return [countdownText(node, given.instant)];
-  if ('remarks' in node) return inner(node.remarks[given.remark ?? -1] ?? node.otherwise);
-  if ('audiences' in node) return inner(node.shown[node.audiences.findIndex(given.isIn)] ?? node.otherwise);
-  if ('mayOpen' in node) return given.mayOpen(node.mayOpen) ? inner(node.shown) : [];
-  if ('has' in node) return hasValue(node.has, given.facts, catalogue) ? inner(node.shown) : [];
-  if ('list' in node) {
-    const entries = given.entries(node.list);
-    if (entries.length === 0) return inner(node.empty);
-    return entries.flatMap(({ id, locked, remark }) => {
-      const entry = node.entries.get(id);
-      return entry ? resolve(locked ? entry.locked : entry.open, { ...given, remark }, catalogue) : [];
-    });
-  }
-  return inner(isSignedIn(given.facts, catalogue) ? node.signedIn : node.signedOut);
 }
 
 /** A resolved tree as HTML; the same bytes as the flattened document gives for the same viewer. */

@@ -31,7 +31,7 @@ it('the script of the site says of a countdown what the server said (property)',
         const now = Date.parse('2026-11-24T12:00:00Z');
         const until = now + minutes * minute + rest;
         expect(writtenByScript(until, now, 'It has begun')).toBe(
-          countdownText({ until, over: 'It has begun' }, now),
+          countdownText({ kind: 'countdown', until, over: 'It has begun' }, now),
         );
       },
     ),
