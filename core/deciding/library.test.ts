@@ -4,7 +4,7 @@ import { demoSnapshot } from '../../demo/scenario.ts';
 import type { Viewer } from '../attributes/viewer.ts';
 import type { Item } from '../collections/collection.ts';
 import { all, inAudience, not, test } from '../conditions/condition.ts';
-import type { ListBlock } from '../documents/blocks.ts';
+import type { ListBlock } from '../documents/blocks/items.ts';
 import { Decider } from './decide.ts';
 import { audiencesAbout, isPublished, Library } from './library.ts';
 import type { Snapshot } from './release.ts';

@@ -4,7 +4,7 @@ import type { Audience } from '../audiences/audience.ts';
 import { type Collection, type Item, itemFact, itemValues } from '../collections/collection.ts';
 import { attributesIn, audiencesIn, type Condition } from '../conditions/condition.ts';
 import type { Step } from '../conditions/program.ts';
-import type { ListBlock } from '../documents/blocks.ts';
+import type { ListBlock } from '../documents/blocks/items.ts';
 import { type Decider, everyoneElse } from './decide.ts';
 
 /** What an item is to a viewer: to be opened, listed as locked, or not there at all. */

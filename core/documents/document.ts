@@ -1,15 +1,19 @@
 import { z } from 'zod';
-import { type PlainBlock, plainBlockSchemas } from './blocks.ts';
 import {
-  type Alternatives,
-  type Inline,
-  inlinesOf,
-  mapInlines,
-  paragraphsOf,
-  plainInline,
-  type SayMerge,
-  type TextBlock,
-} from './text.ts';
+  type Block,
+  kindOf,
+  type Links,
+  type Node,
+  plainBlockSchemas,
+  type Section,
+  type Slot,
+} from './blocks/blocks.ts';
+import { blockIdSchema as id } from './blocks/kind.ts';
+import { tones } from './blocks/layout.ts';
+import { type Alternatives, type Inline, inlinesOf, type SayMerge, type TextBlock } from './text.ts';
+
+export type { Block, Links, Node, NodeKind, Section, Slot, Variant } from './blocks/blocks.ts';
+export { tones } from './blocks/layout.ts';
 
 export const documentKinds = ['page', 'email', 'shared'] as const;
 /** Shared content is a piece that stands in many pages and emails. */
@@ -22,31 +26,6 @@ export type Channel = 'page' | 'email';
 export function channelOf(kind: DocumentKind): Channel {
   return kind === 'email' ? 'email' : 'page';
 }
-
-const id = z.string().min(1).max(40);
-
-export const tones = ['plain', 'panel', 'accent', 'warm'] as const;
-
-export type Section = {
-  kind: 'section';
-  id: string;
-  name: string;
-  tone: (typeof tones)[number];
-  layout: 'stack' | 'row';
-  children: Node[];
-};
-
-export type Variant = { id: string; audience: string; content: Node[] };
-
-/** A place that can differ: the first variant whose audience contains the viewer, otherwise `otherwise`. */
-export type Slot = { kind: 'slot'; id: string; name: string; variants: Variant[]; otherwise: Node[] };
-
-/** Links one below the other, or side by side as a menu; its entries are links, or slots of links. */
-export type Links = { kind: 'links'; id: string; name: string; look: 'list' | 'menu'; children: Node[] };
-
-export type Block = PlainBlock | Section | Links;
-export type Node = Block | Slot;
-export type NodeKind = Node['kind'];
 
 const sectionSchema: z.ZodType<Section> = z.lazy(() =>
   z.object({
@@ -219,19 +198,7 @@ function withAlternatives(node: Block, map: (nodes: Node[]) => Node[]): Block {
 
 /** A block with each inline of its text put through a change. */
 export function withText(node: Block, change: (inline: Inline) => readonly Inline[]): Block {
-  switch (node.kind) {
-    case 'heading':
-    case 'line':
-    case 'quotation':
-      return { ...node, content: mapInlines(node.content, change) };
-    case 'text':
-      return { ...node, content: mapInlines(node.content, change) };
-    case 'button':
-    case 'link':
-      return { ...node, label: mapInlines(node.label, change) };
-    default:
-      return node;
-  }
+  return kindOf(node).text?.map(node, change) ?? node;
 }
 
 export interface Visited {
@@ -302,18 +269,7 @@ export function ancestorsOf(content: Content, nodeId: string): Node[] {
 
 /** The text that stands in a node itself, not in what it holds. */
 export function textOf(node: Node): readonly (TextBlock | Inline)[] {
-  switch (node.kind) {
-    case 'button':
-    case 'link':
-      return node.label;
-    case 'heading':
-    case 'text':
-    case 'line':
-    case 'quotation':
-      return node.content;
-    default:
-      return [];
-  }
+  return node.kind === 'slot' ? [] : (kindOf(node).text?.of(node) ?? []);
 }
 
 /** The first words of what nodes show, a picture's own only where there are no others; empty for nothing. */
@@ -329,34 +285,13 @@ export function firstWords(nodes: readonly Node[], sayMerge: SayMerge): string {
 
 function wordsOf(node: Node, sayMerge: SayMerge): string {
   switch (node.kind) {
-    case 'heading':
-    case 'line':
-    case 'quotation':
-      return plainInline(node.content, sayMerge).trim();
-    case 'button':
-    case 'link':
-      return plainInline(node.label, sayMerge).trim();
-    case 'picture':
-      return node.alt.trim();
-    case 'video':
-      return node.caption.trim();
-    case 'countdown':
-      return node.label.trim();
-    case 'notice':
-      return node.signedOut.trim();
-    case 'form':
-      return node.submit.trim();
-    case 'text': {
-      const [first] = node.content.flatMap((block) => paragraphsOf(block));
-      return plainInline(first?.content ?? [], sayMerge).trim();
-    }
     case 'section':
     case 'links':
       return firstWords(node.children, sayMerge);
     case 'slot':
       return firstWords(node.otherwise, sayMerge) || firstWords(node.variants[0]?.content ?? [], sayMerge);
     default:
-      return '';
+      return kindOf(node).words?.(node, sayMerge).trim() ?? '';
   }
 }
 

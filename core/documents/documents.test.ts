@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { safeAddress } from './address.ts';
+import { newBlock } from './blocks/blocks.ts';
 import {
   ancestorsOf,
   type Content,
@@ -176,7 +177,7 @@ describe('editing', () => {
       (of, id) => edit.removeNode(of, id),
       (of, id) => edit.dissolveSlot(of, id, null),
       (of, id) => edit.addVariant(of, id, 'staff', null, newId),
-      (of, id) => edit.insertNode(of, { after: id }, edit.newBlock('section', newId)),
+      (of, id) => edit.insertNode(of, { after: id }, newBlock('section', newId)),
     );
     fc.assert(
       fc.property(fc.array(fc.tuple(step, fc.nat()), { maxLength: 12 }), (steps) => {
@@ -192,21 +193,17 @@ describe('editing', () => {
 });
 
 it('dissolving what is no slot changes nothing', () => {
-  const content = { subject: [], preview: [], body: [edit.newBlock('divider', () => 'd')] };
+  const content = { subject: [], preview: [], body: [newBlock('divider', () => 'd')] };
   expect(edit.dissolveSlot(content, 'd', null)).toEqual(content);
 });
 
 it('the conditions of a document are those of its lists', () => {
-  const list = edit.newBlock('list', () => 'l');
+  const list = newBlock('list', () => 'l');
   const where: Condition = { kind: 'test', attribute: 'tier', op: 'has-value', values: [] };
   const content = {
     subject: [],
     preview: [],
-    body: [
-      edit.newBlock('divider', () => 'd'),
-      list,
-      list.kind === 'list' ? { ...list, id: 'm', where } : list,
-    ],
+    body: [newBlock('divider', () => 'd'), list, list.kind === 'list' ? { ...list, id: 'm', where } : list],
   };
   expect(listConditions(content)).toEqual([where]);
 });
@@ -327,7 +324,7 @@ describe('what is wrong with a document', () => {
     expect(found.join()).toMatch(/deleted audience.*no picture.*attribute that is gone.*no subject/s);
     expect(unreleasable('page', content, surroundings)).toEqual([]);
     const list: Node = {
-      ...(edit.newBlock('list', () => 'l') as Node & { kind: 'list' }),
+      ...(newBlock('list', () => 'l') as Node & { kind: 'list' }),
       remarks: {
         variants: [{ audience: 'gone', words: 'x', field: null }],
         otherwise: { words: '', field: 'gone-field' },

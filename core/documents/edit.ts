@@ -1,6 +1,5 @@
 import {
   ancestorsOf,
-  type Block,
   type Content,
   findNode,
   listsOf,
@@ -386,72 +385,6 @@ export function copyNode(node: Node, newId: NewId): Node {
     id: newId(),
     variants: copied.variants.map((variant) => ({ ...variant, id: newId() })),
   };
-}
-
-/** An empty block of a kind, ready to be filled in. */
-export function newBlock(kind: Block['kind'], newId: NewId): Block {
-  const id = newId();
-  switch (kind) {
-    case 'heading':
-      return { kind, id, level: 2, content: [{ type: 'text', text: 'New heading' }] };
-    case 'text':
-      return {
-        kind,
-        id,
-        content: [{ type: 'paragraph', content: [{ type: 'text', text: 'New text' }] }],
-      };
-    case 'picture':
-      return { kind, id, picture: 'moon', alt: '' };
-    case 'button':
-      return { kind, id, label: [{ type: 'text', text: 'New button' }], address: '/site/' };
-    case 'line':
-      return { kind, id, content: [] };
-    case 'section':
-      return { kind, id, name: 'Section', tone: 'panel', layout: 'stack', children: [] };
-    case 'divider':
-    case 'account':
-      return { kind, id };
-    case 'spacer':
-      return { kind, id, size: 'medium' };
-    case 'video':
-      return { kind, id, file: null, caption: '' };
-    case 'quotation':
-      return { kind, id, content: [{ type: 'text', text: 'What somebody said' }], by: '' };
-    case 'link':
-      return { kind, id, label: [{ type: 'text', text: 'New link' }], address: '/site/' };
-    case 'links':
-      return { kind, id, name: 'Links', look: 'list', children: [newBlock('link', newId)] };
-    case 'list':
-      return {
-        kind,
-        id,
-        collection: '',
-        layout: 'cards',
-        where: null,
-        sort: 'order',
-        down: false,
-        most: 12,
-        empty: 'Nothing here yet.',
-      };
-    case 'field':
-      return { kind, id, attribute: 'none' };
-    case 'form':
-      return { kind, id, fields: [], submit: 'Send', next: '' };
-    case 'notice':
-      return {
-        kind,
-        id,
-        signedOut: 'Sign in to go on.',
-        signedIn: 'Your membership does not open this yet.',
-        address: '/site/',
-      };
-    case 'countdown':
-      return { kind, id, until: '2027-01-01T00:00', label: 'Until the new year', over: 'It has begun.' };
-    case 'html':
-      return { kind, id, html: '<p>HTML from elsewhere</p>' };
-    case 'shared':
-      return { kind, id, document: '' };
-  }
 }
 
 function mapRegions(content: Content, map: (nodes: Node[]) => Node[]): Content {

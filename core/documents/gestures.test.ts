@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
 import { analyseDocument } from '../analysis/analyse.ts';
 import { Decider } from '../deciding/decide.ts';
+import { newBlock } from './blocks/blocks.ts';
 import {
   type Block,
   type Content,
@@ -25,7 +26,6 @@ import {
   heldBy,
   isOfLines,
   moveBefore,
-  newBlock,
   removeVariant,
   setVariantAudience,
   stepNode,

@@ -1,4 +1,5 @@
 import { audiencesIn, type Condition } from '../conditions/condition.ts';
+import { kindOf } from './blocks/blocks.ts';
 import { type Content, type Document, slotsOf, textOf, walkContent } from './document.ts';
 import { mergeFieldsOf } from './text.ts';
 
@@ -14,7 +15,7 @@ export function audiencesOfDocument({ content, access }: Pick<Document, 'content
   const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
   for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
   for (const { node } of walkContent(content))
-    if (node.kind === 'list') for (const { audience } of node.remarks?.variants ?? []) used.add(audience);
+    if (node.kind !== 'slot') for (const id of kindOf(node).audiences?.(node) ?? []) used.add(id);
   if (access) used.add(access.audience);
   return used;
 }
@@ -24,7 +25,7 @@ export function mergedAttributes(content: Content): Set<string> {
   const used = new Set<string>();
   for (const { node } of walkContent(content)) {
     for (const field of mergeFieldsOf(textOf(node))) used.add(field.attrs.attribute);
-    if (node.kind === 'field') used.add(node.attribute);
+    if (node.kind !== 'slot') for (const id of kindOf(node).prints?.(node) ?? []) used.add(id);
   }
   return used;
 }
@@ -32,7 +33,8 @@ export function mergedAttributes(content: Content): Set<string> {
 /** What the lists of a document ask of their entries. */
 export function listConditions(content: Content): Condition[] {
   const found: Condition[] = [];
-  for (const { node } of walkContent(content)) if (node.kind === 'list' && node.where) found.push(node.where);
+  for (const { node } of walkContent(content))
+    if (node.kind !== 'slot') found.push(...(kindOf(node).conditions?.(node) ?? []));
   return found;
 }
 
@@ -53,6 +55,6 @@ export function listedFields(content: Content): Set<string> {
 export function filesIn(content: Content): Set<string> {
   const found = new Set<string>();
   for (const { node } of walkContent(content))
-    if ((node.kind === 'picture' || node.kind === 'video') && node.file) found.add(node.file);
+    if (node.kind !== 'slot') for (const file of kindOf(node).files?.(node) ?? []) found.add(file);
   return found;
 }

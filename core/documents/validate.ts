@@ -1,15 +1,8 @@
-import type { Catalogue } from '../attributes/catalogue.ts';
-import { validate } from '../conditions/validate.ts';
 import { safeAddress } from './address.ts';
-import {
-  type Content,
-  type DocumentKind,
-  type Node,
-  type NodeKind,
-  textOf,
-  walkContent,
-} from './document.ts';
-import { cut, type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
+import { kindOf } from './blocks/blocks.ts';
+import type { DocumentSurroundings } from './blocks/kind.ts';
+import { type Content, type DocumentKind, type Node, textOf, walkContent } from './document.ts';
+import { type Inline, inlinesOf, mergeFieldsOf, type TextBlock } from './text.ts';
 import { mergedAttributes } from './uses.ts';
 
 /** What is wrong with a document, and at which block; shown beside the block, and by the server when it refuses. */
@@ -17,29 +10,6 @@ export interface DocumentProblem {
   block: string | null;
   message: string;
 }
-
-export interface DocumentSurroundings {
-  readonly catalogue: Catalogue;
-  readonly hasAudience: (id: string) => boolean;
-  readonly hasPicture: (name: string) => boolean;
-  readonly hasCollection: (id: string) => boolean;
-  readonly hasPiece: (id: string) => boolean;
-}
-
-/** A picture in HTML that is asked for at another server, which pages of the site are not allowed to do. */
-const outsidePicture = /<(?:img|source)\b[^>]*?\bsrc(?:set)?\s*=\s*["']?\s*((?:https?:)?\/\/[^\s"'>]*)/i;
-
-/** Blocks that need a page: mail has no forms, no scripts, no visit. */
-const pageOnlyWords: { readonly [kind in NodeKind]?: string } = {
-  video: 'A video',
-  list: 'A list of items',
-  field: 'A field of an item',
-  form: 'A form',
-  account: 'A sign-in box',
-  notice: 'An access notice',
-  countdown: 'A countdown',
-  html: 'HTML from elsewhere',
-};
 
 /**
  * What keeps a document from being saved: an address that is not safe, a line outside subject and preview, a
@@ -54,17 +24,11 @@ export function unsavable(kind: DocumentKind, content: Content): DocumentProblem
   for (const { node, region, within } of walkContent(content)) {
     if (node.kind !== 'slot' && !within && (node.kind === 'line') !== (region !== 'body'))
       problems.push({ block: node.id, message: `A ${node.kind} cannot stand in the ${region}` });
-    if (kind === 'email' && pageOnlyWords[node.kind] !== undefined)
-      problems.push({
-        block: node.id,
-        message: `${pageOnlyWords[node.kind] ?? node.kind} needs a page; mail can’t show it`,
-      });
-    const outside = node.kind === 'html' ? outsidePicture.exec(node.html)?.[1] : undefined;
-    if (outside !== undefined)
-      problems.push({
-        block: node.id,
-        message: `The picture at ${cut(outside, 60)} is on another server and would not be shown. Bring it in as a file, or leave it out`,
-      });
+    if (node.kind === 'slot') continue;
+    const { pageOnly, unsavable: problemsOf } = kindOf(node);
+    if (kind === 'email' && pageOnly !== undefined)
+      problems.push({ block: node.id, message: `${pageOnly} needs a page; mail can’t show it` });
+    for (const message of problemsOf?.(node) ?? []) problems.push({ block: node.id, message });
     for (const address of addressesOf(node))
       if (address !== '' && safeAddress(address) === undefined)
         problems.push({
@@ -83,42 +47,13 @@ export function unreleasable(
 ): DocumentProblem[] {
   const problems = unsavable(kind, content);
   for (const { node } of walkContent(content)) {
-    if (node.kind === 'slot')
-      for (const variant of node.variants)
-        if (!surroundings.hasAudience(variant.audience))
+    if (node.kind === 'slot') {
+      for (const { audience } of node.variants)
+        if (!surroundings.hasAudience(audience))
           problems.push({ block: node.id, message: `“${node.name}” has a variant for a deleted audience` });
-    if (node.kind === 'picture' && !node.file && !surroundings.hasPicture(node.picture))
-      problems.push({ block: node.id, message: `There is no picture “${node.picture}”` });
-    if ((node.kind === 'button' || node.kind === 'link') && node.address === '')
-      problems.push({ block: node.id, message: `A ${node.kind} has no address` });
-    if (node.kind === 'video' && !node.file)
-      problems.push({ block: node.id, message: 'A video has no file yet' });
-    if (node.kind === 'list' && !surroundings.hasCollection(node.collection))
-      problems.push({ block: node.id, message: 'A list has no collection, or one that is gone' });
-    if (
-      node.kind === 'list' &&
-      node.remarks?.variants.some(({ audience }) => !surroundings.hasAudience(audience))
-    )
-      problems.push({ block: node.id, message: 'The entries of a list say something to a deleted audience' });
-    const named =
-      node.kind === 'list' && node.remarks ? [...node.remarks.variants, node.remarks.otherwise] : [];
-    for (const { field } of named)
-      if (field !== null && !surroundings.catalogue.get(field))
-        problems.push({
-          block: node.id,
-          message: `The entries of a list name a field that is gone: “${field}”`,
-        });
-    if (node.kind === 'shared' && !surroundings.hasPiece(node.document))
-      problems.push({ block: node.id, message: 'A piece of shared content is not chosen, or gone' });
-    if (node.kind === 'form' && node.fields.length === 0)
-      problems.push({ block: node.id, message: 'A form has no field' });
-    const asked = node.kind === 'form' ? node.fields.map(({ attribute }) => attribute) : [];
-    for (const attribute of asked)
-      if (surroundings.catalogue.get(attribute)?.source !== 'contact')
-        problems.push({ block: node.id, message: `A form fills an attribute that is gone: “${attribute}”` });
-    for (const condition of node.kind === 'list' && node.where ? [node.where] : [])
-      for (const { message } of validate(condition, surroundings))
-        problems.push({ block: node.id, message: `A list ${message}` });
+    } else
+      for (const message of kindOf(node).unreleasable?.(node, surroundings) ?? [])
+        problems.push({ block: node.id, message });
   }
   for (const attribute of mergedAttributes(content))
     if (!surroundings.catalogue.get(attribute))
@@ -144,9 +79,8 @@ export function placesLinkedTo(content: Content): { block: string; place: string
 }
 
 function addressesOf(node: Node): string[] {
-  if (node.kind === 'button' || node.kind === 'link') return [node.address];
-  if (node.kind === 'notice') return node.address === '' ? [] : [node.address];
-  return [...linksOf(textOf(node))];
+  if (node.kind === 'slot') return [];
+  return [...(kindOf(node).addresses?.(node) ?? []), ...linksOf(textOf(node))];
 }
 
 function* linksOf(blocks: readonly (TextBlock | Inline)[]): Generator<string> {

@@ -8,7 +8,7 @@ import { Decider, everyoneElse } from '../deciding/decide.ts';
 import { audiencesAbout, Library } from '../deciding/library.ts';
 import { audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import type { FormBlock } from '../documents/blocks.ts';
+import type { FormBlock } from '../documents/blocks/people.ts';
 import { type Document, type Slot, slotsOf, walkContent } from '../documents/document.ts';
 import { audiencesOfDocument, filesIn, mergedAttributes } from '../documents/uses.ts';
 import { type EmailParts, emailDocument, emailParts } from './email.ts';

@@ -268,7 +268,9 @@ class LineChannel implements Channel {
         case 'a': {
           const { href } = node.attributes;
           if (typeof href === 'string') return [...inside, ` (${href})`];
-          return href && 'known' in href ? [...inside, ' (', { kind: 'address', address: href }, ')'] : inside;
+          return href && 'known' in href
+            ? [...inside, ' (', { kind: 'address', address: href }, ')']
+            : inside;
         }
         case 'th':
         case 'td':

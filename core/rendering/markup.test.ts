@@ -7,7 +7,8 @@ const minute = 60_000;
 
 describe('a countdown', () => {
   it('says the two largest units that there are, one of one and many of others, and none of nothing', () => {
-    const said = (minutes: number) => countdownText({ kind: 'countdown', until: minutes * minute, over: 'It is now' }, 0);
+    const said = (minutes: number) =>
+      countdownText({ kind: 'countdown', until: minutes * minute, over: 'It is now' }, 0);
     expect(
       [0, -5, 1, 2, 59, 60, 61, 120, 1439, 1440, 1441, 2880, 2940, 14_400].map((minutes) => said(minutes)),
     ).toEqual([

@@ -3,7 +3,7 @@ import type { Catalogue } from '../attributes/catalogue.ts';
 import { type Facts, valueOfFact } from '../attributes/viewer.ts';
 import { metValue } from '../conditions/explain.ts';
 import type { Choices } from '../deciding/decide.ts';
-import type { ListBlock } from '../documents/blocks.ts';
+import type { ListBlock } from '../documents/blocks/items.ts';
 import type { MergeLook } from '../documents/text.ts';
 import { sayValue } from './say-value.ts';
 
@@ -172,10 +172,7 @@ export function element(
 }
 
 /** A point with what stands inside it put into another form. */
-export function withInner<Inner, Other>(
-  point: Point<Inner>,
-  other: (inner: Inner) => Other,
-): Point<Other> {
+export function withInner<Inner, Other>(point: Point<Inner>, other: (inner: Inner) => Other): Point<Other> {
   switch (point.kind) {
     case 'merge':
     case 'address':
@@ -196,7 +193,11 @@ export function withInner<Inner, Other>(
       return { ...point, entries, empty: other(point.empty) };
     }
     case 'remark':
-      return { ...point, remarks: point.remarks.map((remark) => other(remark)), otherwise: other(point.otherwise) };
+      return {
+        ...point,
+        remarks: point.remarks.map((remark) => other(remark)),
+        otherwise: other(point.otherwise),
+      };
     case 'open':
     case 'value':
       return { ...point, shown: other(point.shown) };

@@ -6,7 +6,8 @@ import { readValue } from '../attributes/parse.ts';
 import { type Collection, type Item, itemAddress } from '../collections/collection.ts';
 import { fullEntry } from '../deciding/menu.ts';
 import type { SiteSettings } from '../deciding/release.ts';
-import type { FormBlock, ListBlock, Remark } from '../documents/blocks.ts';
+import type { ListBlock, Remark } from '../documents/blocks/items.ts';
+import type { FormBlock } from '../documents/blocks/people.ts';
 import {
   type Block,
   type Content,
@@ -169,7 +170,9 @@ class PageChannel implements Channel {
             },
             [
               ...(block.label === '' ? [] : [element('span', { class: 'countdown-label' }, [block.label])]),
-              element('strong', { class: 'countdown-left' }, [{ kind: 'countdown', until, over: block.over }]),
+              element('strong', { class: 'countdown-left' }, [
+                { kind: 'countdown', until, over: block.over },
+              ]),
             ],
             id,
           ),
@@ -195,7 +198,15 @@ class PageChannel implements Channel {
         : element(
             'div',
             { class: use === 'long-text' ? 'field long-text' : 'field' },
-            [{ kind: 'merge', merge: attribute, attribute: attributeId, fallback: '', locale: this.of.locale }],
+            [
+              {
+                kind: 'merge',
+                merge: attribute,
+                attribute: attributeId,
+                fallback: '',
+                locale: this.of.locale,
+              },
+            ],
             id,
           );
     return [{ kind: 'value', has: attributeId, shown: [shown] }];

@@ -4,7 +4,7 @@ import { demoDocuments, demoPeople, demoSettings, demoSnapshot } from '../../dem
 import { localDay } from '../attributes/calendar.ts';
 import { test } from '../conditions/condition.ts';
 import type { MenuEntry, Snapshot } from '../deciding/release.ts';
-import type { ListBlock } from '../documents/blocks.ts';
+import type { ListBlock } from '../documents/blocks/items.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { CompiledSnapshot, oneLine } from './compiled.ts';

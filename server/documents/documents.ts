@@ -10,6 +10,7 @@ import type {
 } from '../../contract/documents.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { everyoneElse } from '../../core/deciding/decide.ts';
+import { newBlock } from '../../core/documents/blocks/blocks.ts';
 import {
   type Content,
   channelOf,
@@ -18,7 +19,6 @@ import {
   type Slot,
   slotsOf,
 } from '../../core/documents/document.ts';
-import { newBlock } from '../../core/documents/edit.ts';
 import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.ts';
 import { audiencesOf, audiencesOfDocument } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';

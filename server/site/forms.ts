@@ -2,7 +2,7 @@ import { type Request, type Response, Router, urlencoded } from 'express';
 import { ipKeyGenerator } from 'express-rate-limit';
 import { type Attribute, choicesOf, type Value } from '../../core/attributes/attribute.ts';
 import { parseValue } from '../../core/attributes/parse.ts';
-import type { FormBlock } from '../../core/documents/blocks.ts';
+import type { FormBlock } from '../../core/documents/blocks/people.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
 import { element } from '../../core/rendering/markup.ts';
 import { decoyField } from '../../core/rendering/page.ts';

@@ -1,4 +1,4 @@
-import { spacerSizes } from '../../../core/documents/blocks.ts';
+import { spacerSizes } from '../../../core/documents/blocks/layout.ts';
 import { tones } from '../../../core/documents/document.ts';
 import { useDocuments } from '../../data/data.ts';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';

@@ -1,7 +1,7 @@
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { choicesOf } from '../../../core/attributes/attribute.ts';
-import type { FormBlock } from '../../../core/documents/blocks.ts';
+import type { FormBlock } from '../../../core/documents/blocks/people.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { AttributePicker } from '../../parts/condition/attribute-picker.tsx';
 import { TextField } from '../../parts/field.tsx';

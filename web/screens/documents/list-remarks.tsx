@@ -1,7 +1,7 @@
 import { ChevronUp, X } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
-import type { ListBlock, Remark } from '../../../core/documents/blocks.ts';
+import type { ListBlock, Remark } from '../../../core/documents/blocks/items.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { IconButton } from '../../parts/button.tsx';

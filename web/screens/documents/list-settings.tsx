@@ -1,5 +1,5 @@
 import { all } from '../../../core/conditions/condition.ts';
-import { listLayouts } from '../../../core/documents/blocks.ts';
+import { listLayouts } from '../../../core/documents/blocks/items.ts';
 import { useCollections } from '../../data/data.ts';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';

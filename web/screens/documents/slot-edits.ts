@@ -1,3 +1,4 @@
+import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import type { Content, Node, Slot } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { newId } from './new-id.ts';
@@ -60,6 +61,6 @@ function firstOf(content: Content, { id, variants }: Slot): readonly Node[] {
   const [first] = variants;
   if (first && first.content.length > 0) return first.content;
   return edits.heldBy(content, id) === 'blocks'
-    ? [edits.newBlock('text', newId)]
+    ? [newBlock('text', newId)]
     : [{ kind: 'line', id: newId(), content: [{ type: 'text', text: 'New words' }] }];
 }

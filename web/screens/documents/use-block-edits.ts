@@ -1,6 +1,7 @@
 import { startTransition, useState } from 'react';
 import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
+import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import {
   ancestorsOf,
   type Block,
@@ -149,9 +150,9 @@ export function useBlockEdits(
     /** Words as they are typed: the field shows them at once, everything around it follows when there is time. */
     type: (id: string, change: (block: Block) => Block) =>
       startTransition(() => update(id, change, `text ${id}`)),
-    add: (kind: Block['kind']) => add(edits.newBlock(kind, newId)),
+    add: (kind: Block['kind']) => add(newBlock(kind, newId)),
     addTitle: (words: string) => {
-      const title = edits.newBlock('line', newId);
+      const title = newBlock('line', newId);
       if (title.kind === 'line') title.content = [{ type: 'text', text: words }];
       add(title, { region: 'subject' });
     },

@@ -91,7 +91,13 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
     (attribute: string, fallback: string, how?: MergeLook) => {
       if (!decided) return { words: fallback, missing: true };
       const { catalogue, snapshot } = decided.decider;
-      const point = { kind: 'merge' as const, merge: catalogue.get(attribute), attribute, fallback, look: how };
+      const point = {
+        kind: 'merge' as const,
+        merge: catalogue.get(attribute),
+        attribute,
+        fallback,
+        look: how,
+      };
       return {
         words: mergeText({ ...point, locale: snapshot.settings.locale }, decided.facts, catalogue),
         missing: !hasValue(attribute, decided.facts, catalogue),

@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import { type BlockKind, blockIdSchema as id } from './kind.ts';
+
+// Blocks that are to be looked at.
+
+/** The id of a file that was brought in. */
+export const fileIdSchema = z.string().regex(/^[\w-]{6,40}$/);
+
+export const pictureSchema = z.object({
+  kind: z.literal('picture'),
+  id,
+  /** The name of a drawing of the library; of no effect where a file is given. */
+  picture: z.string().regex(/^[a-z0-9-]{1,60}$/),
+  file: fileIdSchema.nullable().optional(),
+  alt: z.string().max(300),
+});
+
+export const picture: BlockKind<z.infer<typeof pictureSchema>> = {
+  fresh: (newId) => ({ kind: 'picture', id: newId(), picture: 'moon', alt: '' }),
+  words: ({ alt }) => alt,
+  files: ({ file }) => (file ? [file] : []),
+  unreleasable: ({ file, picture: name }, { hasPicture }) =>
+    !file && !hasPicture(name) ? [`There is no picture “${name}”`] : [],
+};
+
+export const videoSchema = z.object({
+  kind: z.literal('video'),
+  id,
+  file: fileIdSchema.nullable(),
+  /** What it shows, in words. */
+  caption: z.string().max(300),
+});
+
+export const video: BlockKind<z.infer<typeof videoSchema>> = {
+  fresh: (newId) => ({ kind: 'video', id: newId(), file: null, caption: '' }),
+  words: ({ caption }) => caption,
+  pageOnly: 'A video',
+  files: ({ file }) => (file ? [file] : []),
+  unreleasable: ({ file }) => (file ? [] : ['A video has no file yet']),
+};
