@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { linkTarget } from './blocks.ts';
 import { countdownText, recognisedAddress } from './markup.ts';
+import { linkTarget } from './text-markup.ts';
 
 const minute = 60_000;
 

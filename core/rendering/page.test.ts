@@ -4,8 +4,8 @@ import type { Attribute } from '../attributes/attribute.ts';
 import { test } from '../conditions/condition.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
+import { instantOfLocal } from './blocks/people.ts';
 import { CompiledSnapshot } from './compiled.ts';
-import { instantOfLocal } from './page.ts';
 
 const base = 'http://127.0.0.1:4310';
 const instant = Date.parse('2026-11-24T12:00:00Z');

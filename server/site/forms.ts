@@ -4,8 +4,8 @@ import { type Attribute, choicesOf, type Value } from '../../core/attributes/att
 import { parseValue } from '../../core/attributes/parse.ts';
 import type { FormBlock } from '../../core/documents/blocks/people.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
+import { decoyField } from '../../core/rendering/blocks/form.ts';
 import { element } from '../../core/rendering/markup.ts';
-import { decoyField } from '../../core/rendering/page.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { addressProblem } from '../people/address-problem.ts';
 import {

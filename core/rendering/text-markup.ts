@@ -1,32 +1,11 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { safeAddress } from '../documents/address.ts';
-import { type Block, type Node, type Slot, slotOf } from '../documents/document.ts';
+import { slotOf } from '../documents/document.ts';
 import type { Inline, Mark, TextBlock } from '../documents/text.ts';
-import { type ChoicePoint, type Element, element, type Markup, type MarkupList } from './markup.ts';
-
-/** How one channel draws its blocks. */
-export interface Channel {
-  block(block: Block, inner: (nodes: readonly Node[]) => Markup[]): Markup[];
-}
+import { type Element, element, type Markup } from './markup.ts';
 
 /** The place of each slot among the choices, by its id. */
 export type SlotPlaces = ReadonlyMap<string, number>;
-
-/**
- * Nodes as markup. Slots become choice points numbered in reading order over the whole document, whatever region
- * they stand in, so that a choice means the same slot everywhere.
- */
-export function nodesMarkup(nodes: readonly Node[], channel: Channel, places: SlotPlaces): Markup[] {
-  const inner = (children: readonly Node[]): Markup[] =>
-    children.flatMap((node) => (node.kind === 'slot' ? [choicePoint(node)] : channel.block(node, inner)));
-  const choicePoint = (slot: Slot): ChoicePoint<MarkupList> => ({
-    kind: 'choice',
-    slot: slot.id,
-    index: places.get(slot.id) ?? -1,
-    branches: [...slot.variants.map((variant) => inner(variant.content)), inner(slot.otherwise)],
-  });
-  return inner(nodes);
-}
 
 export interface TextStyle {
   readonly catalogue: Catalogue;

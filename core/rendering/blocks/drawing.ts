@@ -1,0 +1,47 @@
+import type { Catalogue } from '../../attributes/catalogue.ts';
+import type { Collection, Item } from '../../collections/collection.ts';
+import type { Node } from '../../documents/document.ts';
+import type { Markup } from '../markup.ts';
+import type { TextStyle } from '../text-markup.ts';
+
+/** What the blocks of a page draw on. */
+export interface PageOf {
+  /** The id of the page, which its forms are sent to. */
+  readonly document: string;
+  readonly catalogue: Catalogue;
+  /** The site’s language. */
+  readonly locale: string;
+  readonly collections: readonly Collection[];
+  readonly items: readonly Item[];
+}
+
+interface Surface {
+  readonly style: TextStyle;
+  /** What a block holds, drawn in the same way. */
+  readonly inner: (nodes: readonly Node[]) => Markup[];
+}
+
+/** A page of the site. */
+export interface OnPage extends Surface {
+  readonly of: PageOf;
+}
+
+/** Rows of a table with their styling inline, since mail programs drop style sheets. */
+export interface InMail extends Surface {
+  /** The site's origin; mail has no addresses relative to itself. */
+  readonly base: string;
+}
+
+/** Lines of plain text. */
+export interface AsLines extends Surface {
+  readonly base: string;
+  /** Elements turned into what stands for them in plain text. */
+  readonly plain: (markup: readonly Markup[]) => Markup[];
+}
+
+/** How a kind of block is drawn. Mail leaves out what has no way to be drawn there. */
+export interface Drawing<Of> {
+  page(block: Of, on: OnPage): Markup[];
+  mail?(block: Of, on: InMail): Markup[];
+  lines?(block: Of, on: AsLines): Markup[];
+}

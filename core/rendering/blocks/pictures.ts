@@ -1,0 +1,38 @@
+import type { BlockByKind } from '../../documents/blocks/blocks.ts';
+import { row } from '../mail-style.ts';
+import { element } from '../markup.ts';
+import type { Drawing } from './drawing.ts';
+
+/** The address of a file that was brought in. */
+export function fileAddress(file: string): string {
+  return `/site/files/${encodeURIComponent(file)}`;
+}
+
+export const picture: Drawing<BlockByKind['picture']> = {
+  page({ id, file, picture: name, alt }) {
+    const src = file ? fileAddress(file) : `/pictures/${name}.svg`;
+    return [element('img', { class: 'picture', src, alt }, [], id)];
+  },
+  mail({ id, file, picture: name, alt }, { base }) {
+    const src = `${base}${file ? fileAddress(file) : `/pictures/${name}.png`}`;
+    const style = 'display: block; width: 100%; max-width: 600px; height: auto; border: 0';
+    return row('padding: 0', [element('img', { src, alt, width: '600', style }, [], id)]);
+  },
+  lines: ({ alt }) => (alt === '' ? [] : [`[${alt}]\n\n`]),
+};
+
+export const video: Drawing<BlockByKind['video']> = {
+  page: ({ id, file, caption }) => [
+    element(
+      'figure',
+      { class: 'video' },
+      [
+        file
+          ? element('video', { controls: '', preload: 'metadata', src: fileAddress(file) }, [])
+          : element('div', { class: 'empty-note' }, ['No video chosen yet']),
+        ...(caption === '' ? [] : [element('figcaption', {}, [caption])]),
+      ],
+      id,
+    ),
+  ],
+};
