@@ -5,9 +5,8 @@ import type { Picture } from '../../../contract/documents.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Block } from '../../../core/documents/document.ts';
 import { IconButton } from '../../parts/button.tsx';
-import { BlockSettings } from './block-settings.tsx';
+import { kindName, settingsOf } from './blocks/blocks.ts';
 import { DifferButton, type Differing } from './differ-button.tsx';
-import { kindWords } from './outline.tsx';
 import { TextTools } from './text-tools.tsx';
 
 export interface BlockActions {
@@ -39,10 +38,11 @@ export function BlockPanel({
   actions: BlockActions;
 }) {
   const isLine = block.kind === 'line';
+  const Settings = settingsOf(block);
   return (
-    <section aria-label={kindWords[block.kind]} className="flex flex-col gap-2">
+    <section aria-label={kindName(block.kind)} className="flex flex-col gap-2">
       <div className="flex items-center">
-        <h2 className="flex-1 text-[16px]">{kindWords[block.kind]}</h2>
+        <h2 className="flex-1 text-[16px]">{kindName(block.kind)}</h2>
         {!isLine && (
           <>
             <IconButton label="Move up" onClick={() => actions.move(-1)}>
@@ -61,13 +61,15 @@ export function BlockPanel({
         )}
       </div>
       {editor && <TextTools editor={editor} catalogue={catalogue} audiences={audiences} kind={block.kind} />}
-      <BlockSettings
-        block={block}
-        pictures={pictures}
-        audiences={audiences}
-        catalogue={catalogue}
-        update={actions.update}
-      />
+      {Settings && (
+        <Settings
+          block={block}
+          pictures={pictures}
+          audiences={audiences}
+          catalogue={catalogue}
+          update={actions.update}
+        />
+      )}
       {canDiffer && <DifferButton audiences={audiences} setForAll={setForAll} onDiffer={actions.differ} />}
     </section>
   );

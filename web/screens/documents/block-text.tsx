@@ -1,3 +1,4 @@
+import { kindOf } from '../../../core/documents/blocks/blocks.ts';
 import type { Block, Node } from '../../../core/documents/document.ts';
 import type { Inline } from '../../../core/documents/text.ts';
 import { TextEditing } from './text-editing.tsx';
@@ -6,7 +7,7 @@ type Editing = Omit<Parameters<typeof TextEditing>[0], 'label' | 'kind' | 'conte
 
 /** Whether a node is words that are edited where they stand. */
 export function isText(node: Node): boolean {
-  return ['heading', 'text', 'button', 'line', 'link', 'quotation'].includes(node.kind);
+  return node.kind !== 'slot' && kindOf(node).text !== undefined;
 }
 
 /** The words of a block, edited where they stand. */

@@ -7,30 +7,7 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
-import {
-  AlignLeft,
-  Braces,
-  CircleUserRound,
-  ClipboardList,
-  Code,
-  Film,
-  Heading,
-  Image,
-  LayoutGrid,
-  LayoutPanelTop,
-  Link2,
-  List,
-  Lock,
-  Minus,
-  MousePointerClick,
-  Plus,
-  Quote,
-  Rows3,
-  Share2,
-  StretchVertical,
-  TextCursorInput,
-  Timer,
-} from 'lucide-react';
+import { Plus } from 'lucide-react';
 import { type ReactNode, useRef, useState } from 'react';
 import {
   type Block,
@@ -38,84 +15,12 @@ import {
   type DocumentKind,
   firstWords,
   type Node,
-  type NodeKind,
 } from '../../../core/documents/document.ts';
 import type { NodeStep } from '../../../core/documents/edit.ts';
 import { PickList } from '../../parts/pick-list.tsx';
 import { Popover } from '../../parts/popover.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
-
-export const kindWords: Record<NodeKind, string> = {
-  heading: 'Heading',
-  text: 'Text',
-  picture: 'Picture',
-  button: 'Button',
-  section: 'Section',
-  line: 'Line',
-  slot: 'Slot',
-  divider: 'Divider',
-  spacer: 'Space',
-  video: 'Video',
-  quotation: 'Quotation',
-  link: 'Link',
-  links: 'Links or menu',
-  list: 'List of items',
-  field: 'Field of the item',
-  form: 'Form',
-  account: 'Sign-in and account',
-  notice: 'Access notice',
-  countdown: 'Countdown',
-  html: 'HTML',
-  shared: 'Shared content',
-};
-const icons: Record<NodeKind, typeof Heading> = {
-  heading: Heading,
-  text: AlignLeft,
-  picture: Image,
-  button: MousePointerClick,
-  section: Rows3,
-  line: TextCursorInput,
-  slot: LayoutPanelTop,
-  divider: Minus,
-  spacer: StretchVertical,
-  video: Film,
-  quotation: Quote,
-  link: Link2,
-  links: List,
-  list: LayoutGrid,
-  field: Braces,
-  form: ClipboardList,
-  account: CircleUserRound,
-  notice: Lock,
-  countdown: Timer,
-  html: Code,
-  shared: Share2,
-};
-const words: Block['kind'][] = ['heading', 'text', 'quotation', 'button', 'picture', 'video'];
-const order: Block['kind'][] = ['section', 'divider', 'spacer'];
-const leading: Block['kind'][] = ['links', 'link', 'list'];
-const people: Block['kind'][] = ['form', 'account', 'notice', 'countdown'];
-const elsewhere: Block['kind'][] = ['shared', 'html'];
-
-/** The blocks that can be added to a document, by what they are for. */
-function addableTo(kind: DocumentKind, isItemPage: boolean) {
-  const mail = new Set<Block['kind']>([...words, ...order, 'links', 'link', 'shared']);
-  const groups: [string, Block['kind'][]][] = [
-    ['Words and pictures', words],
-    ['Order', order],
-    ['Ways on', isItemPage ? [...leading, 'field'] : leading],
-    ['For people', people],
-    ['From elsewhere', elsewhere],
-  ];
-  return groups
-    .map(([heading, kinds]) => ({
-      heading,
-      options: kinds
-        .filter((one) => (kind === 'email' ? mail.has(one) && one !== 'video' : true))
-        .map((one) => ({ id: one, label: kindWords[one] })),
-    }))
-    .filter(({ options }) => options.length > 0);
-}
+import { addableTo, kindIcon, kindName } from './blocks/blocks.ts';
 
 /** The blocks that the viewer gets, as a list; a slot shows the letter of the variant on screen. */
 export function Outline({
@@ -142,8 +47,9 @@ export function Outline({
   // A click chooses; only a real pull drags. By keyboard blocks move with Alt and the arrows.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [adding, setAdding] = useState(false);
+  const addable = addableTo(kind, isItemPage);
   const row = (node: Node, depth: number): React.ReactNode => {
-    const Icon = icons[node.kind];
+    const Icon = kindIcon(node.kind);
     const choice = node.kind === 'slot' ? choiceOf(node.id) : undefined;
     const inside =
       node.kind === 'section' || node.kind === 'links'
@@ -201,13 +107,11 @@ export function Outline({
       >
         <PickList
           label="Which block?"
-          groups={addableTo(kind, isItemPage)}
+          groups={addable}
           onChoose={(id) => {
-            const chosen = [words, order, leading, people, elsewhere, ['field'] as const]
-              .flat()
-              .find((known) => known === id);
+            const chosen = addable.flatMap(({ options }) => options).find((option) => option.id === id);
             setAdding(false);
-            if (chosen) onAdd(chosen);
+            if (chosen) onAdd(chosen.id);
           }}
         />
       </Popover>
@@ -272,7 +176,7 @@ function Row({
 
 export function nodeLabel(node: Node): string {
   if (node.kind === 'slot' || node.kind === 'section' || node.kind === 'links')
-    return node.name || kindWords[node.kind];
+    return node.name || kindName(node.kind);
   const words = firstWords([node], ({ fallback }) => fallback || '…');
-  return words ? words.slice(0, 60) : kindWords[node.kind];
+  return words ? words.slice(0, 60) : kindName(node.kind);
 }

@@ -14,10 +14,10 @@ import * as edits from '../../../core/documents/edit.ts';
 import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../data/api.ts';
 import { isText } from './block-text.tsx';
+import { kindName } from './blocks/blocks.ts';
 import { useBlockKeys } from './clipboard.ts';
 import type { Differing } from './differ-button.tsx';
 import { newId } from './new-id.ts';
-import { kindWords } from './outline.tsx';
 import { signedInAudience } from './signed-in-audience.ts';
 import type { Caret } from './text-schema.ts';
 import type { Edit } from './use-document.ts';
@@ -184,5 +184,5 @@ function targetFor(
 }
 
 function slotName(block: Block): string {
-  return 'name' in block && block.name ? block.name : kindWords[block.kind];
+  return 'name' in block && block.name ? block.name : kindName(block.kind);
 }

@@ -1,8 +1,24 @@
-import { TextField } from '../../parts/field.tsx';
-import { FilePicker } from '../../parts/file-picker.tsx';
-import type { SettingsProps } from './settings-props.ts';
+import { Film, Image } from 'lucide-react';
+import { TextField } from '../../../parts/field.tsx';
+import { FilePicker } from '../../../parts/file-picker.tsx';
+import type { SettingsProps } from '../settings-props.ts';
+import { changing, type EditedBlock } from './block.ts';
 
-export function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) {
+export const picture: EditedBlock<'picture'> = {
+  name: 'Picture',
+  icon: Image,
+  group: 'Words and pictures',
+  Settings: PictureSettings,
+};
+
+export const video: EditedBlock<'video'> = {
+  name: 'Video',
+  icon: Film,
+  group: 'Words and pictures',
+  Settings: VideoSettings,
+};
+
+function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) {
   return (
     <>
       <fieldset>
@@ -45,6 +61,21 @@ export function PictureSettings({ block, pictures, update }: SettingsProps<'pict
         onChange={(event) =>
           update((old) => (old.kind === 'picture' ? { ...old, alt: event.target.value } : old))
         }
+      />
+    </>
+  );
+}
+
+function VideoSettings({ block, update }: SettingsProps<'video'>) {
+  const set = changing(update, 'video');
+  return (
+    <>
+      <FilePicker label="Video" kind="video" file={block.file} onChange={(file) => set({ file })} />
+      <TextField
+        label="What it shows, in words"
+        value={block.caption}
+        maxLength={300}
+        onChange={(event) => set({ caption: event.target.value })}
       />
     </>
   );

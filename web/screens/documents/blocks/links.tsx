@@ -1,0 +1,75 @@
+import { Link2, List, MousePointerClick } from 'lucide-react';
+import { SelectField, TextField } from '../../../parts/field.tsx';
+import { AddressField } from '../address-field.tsx';
+import type { SettingsProps } from '../settings-props.ts';
+import { changing, type EditedBlock } from './block.ts';
+
+export const button: EditedBlock<'button'> = {
+  name: 'Button',
+  icon: MousePointerClick,
+  group: 'Words and pictures',
+  Settings: ButtonSettings,
+};
+
+export const link: EditedBlock<'link'> = {
+  name: 'Link',
+  icon: Link2,
+  group: 'Ways on',
+  Settings: LinkSettings,
+};
+
+export const links: EditedBlock<'links'> = {
+  name: 'Links or menu',
+  icon: List,
+  group: 'Ways on',
+  Settings: LinksSettings,
+};
+
+function ButtonSettings({ block, update }: SettingsProps<'button'>) {
+  return <LeadsTo block={block} onChange={changing(update, 'button')} />;
+}
+
+function LinkSettings({ block, update }: SettingsProps<'link'>) {
+  return <LeadsTo block={block} onChange={changing(update, 'link')} />;
+}
+
+function LeadsTo({
+  block: { id, address: value },
+  onChange,
+}: {
+  block: { id: string; address: string };
+  onChange: (change: { address: string }) => void;
+}) {
+  return (
+    <AddressField
+      key={id}
+      label="Address it leads to"
+      value={value}
+      onChange={(address) => onChange({ address })}
+    />
+  );
+}
+
+function LinksSettings({ block, update }: SettingsProps<'links'>) {
+  const set = changing(update, 'links');
+  return (
+    <>
+      <TextField
+        label="Name, read out to who can’t see it"
+        value={block.name}
+        maxLength={120}
+        onChange={(event) => set({ name: event.target.value })}
+      />
+      <SelectField
+        label="Look"
+        value={block.look}
+        options={[
+          { value: 'list', label: 'one below the other' },
+          { value: 'menu', label: 'side by side, as a menu' },
+        ]}
+        onChange={(look) => set({ look })}
+      />
+      <p className="text-quiet">Add links to it while it is chosen. Each entry can differ by audience.</p>
+    </>
+  );
+}

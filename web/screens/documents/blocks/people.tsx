@@ -1,0 +1,85 @@
+import { CircleUserRound, ClipboardList, Lock, Timer } from 'lucide-react';
+import { TextField } from '../../../parts/field.tsx';
+import { AddressField } from '../address-field.tsx';
+import { FormSettings } from '../form-settings.tsx';
+import type { SettingsProps } from '../settings-props.ts';
+import { changing, type EditedBlock } from './block.ts';
+
+export const form: EditedBlock<'form'> = {
+  name: 'Form',
+  icon: ClipboardList,
+  group: 'For people',
+  Settings: FormSettings,
+};
+
+export const account: EditedBlock<'account'> = {
+  name: 'Sign-in and account',
+  icon: CircleUserRound,
+  group: 'For people',
+};
+
+export const notice: EditedBlock<'notice'> = {
+  name: 'Access notice',
+  icon: Lock,
+  group: 'For people',
+  Settings: NoticeSettings,
+};
+
+export const countdown: EditedBlock<'countdown'> = {
+  name: 'Countdown',
+  icon: Timer,
+  group: 'For people',
+  Settings: CountdownSettings,
+};
+
+function NoticeSettings({ block, update }: SettingsProps<'notice'>) {
+  const set = changing(update, 'notice');
+  return (
+    <>
+      <TextField
+        label="To who is signed out"
+        value={block.signedOut}
+        maxLength={500}
+        onChange={(event) => set({ signedOut: event.target.value })}
+      />
+      <TextField
+        label="To who is signed in and may not"
+        value={block.signedIn}
+        maxLength={500}
+        onChange={(event) => set({ signedIn: event.target.value })}
+      />
+      <AddressField
+        label="Address of what opens it"
+        value={block.address}
+        onChange={(address) => set({ address })}
+      />
+    </>
+  );
+}
+
+function CountdownSettings({ block, catalogue, update }: SettingsProps<'countdown'>) {
+  const set = changing(update, 'countdown');
+  return (
+    <>
+      <TextField
+        label="Until"
+        type="datetime-local"
+        value={block.until}
+        onChange={(event) => event.target.value !== '' && set({ until: event.target.value.slice(0, 16) })}
+      />
+      <TextField
+        label="Words before it"
+        value={block.label}
+        maxLength={200}
+        onChange={(event) => set({ label: event.target.value })}
+      />
+      <TextField
+        label="Words when it is over"
+        value={block.over}
+        maxLength={200}
+        onChange={(event) => set({ over: event.target.value })}
+      />
+      <p className="text-quiet">In the site’s time zone, {catalogue.zone}.</p>
+    </>
+  );
+}
