@@ -179,8 +179,8 @@ describe('what is left out of a comparison', () => {
           for (const viewer of viewers) {
             const of = (site: CompiledSnapshot | undefined) =>
               kind === 'email'
-                ? site?.email(id, viewer, 'http://127.0.0.1/stop').html
-                : withoutMenu(JSON.stringify(site?.pageById(id, viewer)));
+                ? site?.emails.compose(id, viewer, 'http://127.0.0.1/stop').html
+                : withoutMenu(JSON.stringify(site?.pages.named(id, viewer)));
             const differs = of(left) !== of(right);
             if (differs) seen.other++;
             else seen.left++;

@@ -6,6 +6,7 @@ import type { Collection, Item } from '../collections/collection.ts';
 import { test } from '../conditions/condition.ts';
 import { Decider } from '../deciding/decide.ts';
 import { Library } from '../deciding/library.ts';
+import { LibraryView } from '../deciding/library-view.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { differenceOf } from './difference.ts';
 import { changedItems, pairItem } from './item-difference.ts';
@@ -146,7 +147,9 @@ describe('an item of two releases', () => {
           const isOpen = (snapshot: Snapshot) => {
             const library = new Library(new Decider(snapshot));
             const found = library.find('guides/dome-by-yourself');
-            return found && library.standing(found.collection, found.item, viewer) === 'open';
+            return (
+              found && new LibraryView(library, viewer).standing(found.collection, found.item) === 'open'
+            );
           };
           const [could, can] = [isOpen(before), isOpen(after)];
           const pairing = pairItem(before, after, id, instant);

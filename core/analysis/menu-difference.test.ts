@@ -22,7 +22,7 @@ const dusk = (label: string): MenuEntry => ({
 
 /** The menu of a page as a reader gets it, by the renderer; an oracle that knows nothing of differences. */
 function menuFor(snapshot: Snapshot, viewer: Viewer): string {
-  const answer = new CompiledSnapshot(snapshot, 'http://127.0.0.1').page('', viewer);
+  const answer = new CompiledSnapshot(snapshot, 'http://127.0.0.1').pages.at('', viewer);
   return answer.kind === 'page'
     ? (/<nav class="site-menu"[^>]*>.*?<\/nav>/.exec(answer.html)?.[0] ?? '')
     : '';

@@ -7,6 +7,7 @@ import { all, inAudience, not, test } from '../conditions/condition.ts';
 import type { ListBlock } from '../documents/blocks/items.ts';
 import { Decider } from './decide.ts';
 import { audiencesAbout, isPublished, Library } from './library.ts';
+import { LibraryView } from './library-view.ts';
 import type { Snapshot } from './release.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
@@ -32,14 +33,16 @@ const list = (change: Partial<ListBlock> = {}): ListBlock => ({
 const libraryOf = (change: (snapshot: Snapshot) => Partial<Snapshot> = () => ({})) =>
   new Library(new Decider({ ...demoSnapshot, ...change(demoSnapshot) }));
 const titles = (library: Library, block: ListBlock, who = viewer(null)) =>
-  library.entries(block, who).map(({ item, locked }) => `${item.title}${locked ? ' (locked)' : ''}`);
+  new LibraryView(library, who)
+    .entries(block)
+    .map(({ item, locked }) => `${item.title}${locked ? ' (locked)' : ''}`);
 
 describe('what an item is to a viewer', () => {
   const library = libraryOf();
   const standing = (slug: string, who: Viewer, of = library) => {
     const found = of.find(`guides/${slug}`);
     if (!found) throw new Error(slug);
-    return of.standing(found.collection, found.item, who);
+    return new LibraryView(of, who).standing(found.collection, found.item);
   };
 
   it('is decided by the item’s own fields against the viewer’s, for each item anew', () => {
@@ -155,11 +158,15 @@ describe('a list', () => {
     });
     const remarks = (who: Viewer) =>
       Object.fromEntries(
-        library.shown(block, who).map(({ id, remark }) => [id.replace('guide-', ''), remark]),
+        new LibraryView(library, who)
+          .shown(block)
+          .map(({ id, remark }) => [id.replace('guide-', ''), remark]),
       );
     expect(remarks(viewer(null))).toEqual({ 'double-cluster': -1, 'star-chart': 1 });
     expect(remarks(viewer({ tier: 'midnight' }))).toMatchObject({ 'double-cluster': 2, 'star-chart': 1 });
-    expect(library.shown(list(), viewer(null)).map(({ remark }) => remark)).toEqual([-1, -1]);
+    expect(new LibraryView(library, viewer(null)).shown(list()).map(({ remark }) => remark)).toEqual([
+      -1, -1,
+    ]);
   });
 
   it('shows exactly the items that are open or locked to the viewer, whatever the order (property)', () => {
@@ -181,7 +188,7 @@ describe('a list', () => {
           const wanted = library
             .itemsOf('guides')
             .flatMap((item) => {
-              const is = library.standing(guides, item, who);
+              const is = new LibraryView(library, who).standing(guides, item);
               return is === 'hidden' ? [] : [`${item.title}${is === 'locked' ? ' (locked)' : ''}`];
             })
             .sort();

@@ -1,3 +1,5 @@
+import type { Condition } from '../conditions/condition.ts';
+import { validate } from '../conditions/validate.ts';
 import { safeAddress } from './address.ts';
 import { kindOf } from './blocks/blocks.ts';
 import type { DocumentSurroundings } from './blocks/kind.ts';
@@ -46,13 +48,15 @@ export function unreleasable(
   surroundings: DocumentSurroundings,
 ): DocumentProblem[] {
   const problems = unsavable(kind, content);
+  const problemsIn = (condition: Condition) => validate(condition, surroundings);
+  const around = { ...surroundings, problemsIn };
   for (const { node } of walkContent(content)) {
     if (node.kind === 'slot') {
       for (const { audience } of node.variants)
         if (!surroundings.hasAudience(audience))
           problems.push({ block: node.id, message: `“${node.name}” has a variant for a deleted audience` });
     } else
-      for (const message of kindOf(node).unreleasable?.(node, surroundings) ?? [])
+      for (const message of kindOf(node).unreleasable?.(node, around) ?? [])
         problems.push({ block: node.id, message });
   }
   for (const attribute of mergedAttributes(content))

@@ -17,7 +17,7 @@ const render = (html: string): string => {
     { ...demoSnapshot, documents: [{ id: 'p', kind: 'page', name: 'P', slug: 'p', content }] },
     'http://127.0.0.1',
   );
-  const answer = compiled.page('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
+  const answer = compiled.pages.at('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
   const page = answer.kind === 'page' ? answer.html : '';
   return page.slice(page.indexOf('<main'), page.indexOf('</main>'));
 };

@@ -71,11 +71,11 @@ describe('what stands inside a variant', () => {
     ['a Dusk member', dusk, false],
     ['a Midnight member', midnight, true],
   ])('is given to %s alone only where the variant is: %s', (_name, who, gets) => {
-    expect(site.slot('p/inner', who) !== undefined).toBe(gets);
-    expect(site.form('p', 'form', who) !== undefined).toBe(gets);
-    expect(site.mayHaveFile('file-1234567', who)).toBe(gets);
+    expect(site.slots.get('p/inner', who) !== undefined).toBe(gets);
+    expect(site.parts.form('p', 'form', who) !== undefined).toBe(gets);
+    expect(site.parts.mayHaveFile('file-1234567', who)).toBe(gets);
     // The slot around is everybody's.
-    expect(site.slot('p/outer', who)?.variant).toBe(gets ? 'outer a' : null);
+    expect(site.slots.get('p/outer', who)?.variant).toBe(gets ? 'outer a' : null);
   });
 
   it('of everyone else is for everyone else', () => {
@@ -84,18 +84,18 @@ describe('what stands inside a variant', () => {
       [nobody, true],
       [midnight, false],
     ] as const) {
-      expect(other.slot('p/inner', who) !== undefined).toBe(gets);
-      expect(other.form('p', 'form', who) !== undefined).toBe(gets);
-      expect(other.mayHaveFile('file-1234567', who)).toBe(gets);
+      expect(other.slots.get('p/inner', who) !== undefined).toBe(gets);
+      expect(other.parts.form('p', 'form', who) !== undefined).toBe(gets);
+      expect(other.parts.mayHaveFile('file-1234567', who)).toBe(gets);
     }
   });
 
   it('is left to the page where the visit decides, since a file is asked for on another', () => {
     const visited = siteOf(page([slot('outer', 'phones', [picture, form])]));
-    expect(visited.mayHaveFile('file-1234567', nobody)).toBe(true);
-    expect(visited.form('p', 'form', nobody)).toBeDefined();
+    expect(visited.parts.mayHaveFile('file-1234567', nobody)).toBe(true);
+    expect(visited.parts.form('p', 'form', nobody)).toBeDefined();
     expect(
-      siteOf(page([slot('outer', 'phones', [slot('inner', 'phones', [])])])).slot('p/inner', nobody),
+      siteOf(page([slot('outer', 'phones', [slot('inner', 'phones', [])])])).slots.get('p/inner', nobody),
     ).toBe(undefined);
   });
 
@@ -117,8 +117,8 @@ describe('what stands inside a variant', () => {
     ];
     const gets = (content: Node[], who: Viewer) => {
       const own = siteOf(page(content), { audiences: mixed });
-      const form = own.form('p', 'form', who) !== undefined;
-      expect(own.mayHaveFile('file-1234567', who)).toBe(form);
+      const form = own.parts.form('p', 'form', who) !== undefined;
+      expect(own.parts.mayHaveFile('file-1234567', who)).toBe(form);
       return form;
     };
     const within = [slot('outer', 'midnight-phones', [picture, form])];
@@ -134,9 +134,9 @@ describe('what stands inside a variant', () => {
       [dusk, false],
       [midnight, true],
     ] as const) {
-      expect(closed.slot('p/inner', who) !== undefined).toBe(gets);
-      expect(closed.form('p', 'form', who) !== undefined).toBe(gets);
-      expect(closed.mayHaveFile('file-1234567', who)).toBe(gets);
+      expect(closed.slots.get('p/inner', who) !== undefined).toBe(gets);
+      expect(closed.parts.form('p', 'form', who) !== undefined).toBe(gets);
+      expect(closed.parts.mayHaveFile('file-1234567', who)).toBe(gets);
     }
   });
 });
@@ -152,12 +152,12 @@ describe('the page that shows the items of a collection', () => {
   it('closes them everywhere to whom it is closed: their address, search, lists of addresses and links', () => {
     const site = siteOf(shown({ access: access('midnight-members') }));
     const found = (who: Viewer) => [
-      site.item('guides/star-chart', who).kind,
-      site.search('chart', who, 50).filter(({ address }) => address.includes('/guides/')).length > 0,
-      site.addresses(who).some((address) => address.includes('/guides/')),
-      site.mayOpen('/site/guides/star-chart', who),
-      site.mayOpen('/site/guides/star-chart?from=mail#top', who),
-      site.mayHaveFile('file-1234567', who),
+      site.pages.item('guides/star-chart', who).kind,
+      site.search.find('chart', who, 50).filter(({ address }) => address.includes('/guides/')).length > 0,
+      site.pages.addresses(who).some((address) => address.includes('/guides/')),
+      site.pages.mayOpen('/site/guides/star-chart', who),
+      site.pages.mayOpen('/site/guides/star-chart?from=mail#top', who),
+      site.parts.mayHaveFile('file-1234567', who),
     ];
     expect(found(nobody)).toEqual(['nothing', false, false, false, false, false]);
     expect(found(dusk)).toEqual(['nothing', false, false, false, false, false]);
@@ -174,9 +174,9 @@ describe('the page that shows the items of a collection', () => {
       [dusk, false],
       [midnight, true],
     ] as const) {
-      expect(site.slot('p/inner', who) !== undefined).toBe(gets);
-      expect(site.form('p', 'form', who) !== undefined).toBe(gets);
-      expect(site.mayHaveFile('file-1234567', who)).toBe(gets);
+      expect(site.slots.get('p/inner', who) !== undefined).toBe(gets);
+      expect(site.parts.form('p', 'form', who) !== undefined).toBe(gets);
+      expect(site.parts.mayHaveFile('file-1234567', who)).toBe(gets);
     }
   });
 });
@@ -188,7 +188,7 @@ describe('a page in the place of a closed one', () => {
     });
     const notice = (rest: Partial<Document>) =>
       page([heading('members only')], { id: 'q', slug: 'q', name: 'Q', ...rest });
-    const answer = (own: Document) => siteOf(closed, { documents: [closed, own] }).page('p', dusk);
+    const answer = (own: Document) => siteOf(closed, { documents: [closed, own] }).pages.at('p', dusk);
     expect(answer(notice({}))).toMatchObject({ kind: 'page', notice: true });
     expect(answer(notice({ access: access('midnight-members') })).kind).toBe('nothing');
     expect(answer(notice({ access: access('any-member') })).kind).toBe('nothing');

@@ -27,7 +27,7 @@ const compiledWith = (...body: Node[]) => {
   return new CompiledSnapshot({ ...demoSnapshot, documents: [...demoSnapshot.documents, email] }, base);
 };
 const mail = (...body: Node[]) => {
-  const { html, text } = compiledWith(...body).email('e', viewer, `${base}/out`);
+  const { html, text } = compiledWith(...body).emails.compose('e', viewer, `${base}/out`);
   return {
     html: html.slice(html.indexOf('<body'), html.indexOf('Dome Lane')),
     text: text.slice(0, text.lastIndexOf('--\n')),
@@ -49,14 +49,14 @@ describe('around the blocks of a message', () => {
       },
     };
     const compiled = new CompiledSnapshot({ ...demoSnapshot, documents: [email] }, base);
-    const { html, subject } = compiled.email('e', viewer, `${base}/out`);
+    const { html, subject } = compiled.emails.compose('e', viewer, `${base}/out`);
     expect(subject).toBe('Tonight');
     expect(html).toContain('<title>Tonight</title>');
     expect(html).toMatch(/<body[^>]*><div style="display: none[^"]*">The comet is near<\/div><table/);
   });
 
   it('the foot says in plain text too who writes, from where, and how to stop it', () => {
-    const { text } = compiledWith().email('e', viewer, `${base}/out`);
+    const { text } = compiledWith().emails.compose('e', viewer, `${base}/out`);
     expect(text).toBe(`--\n${settings.name}\n${settings.postalAddress}\nStop these emails: ${base}/out`);
     expect(settings.postalAddress).not.toBe('');
   });
@@ -81,7 +81,7 @@ it('a whole message is these bytes', () => {
   };
   const compiled = new CompiledSnapshot({ ...demoSnapshot, documents: [email] }, base);
   // A change of what mail looks like changes this on purpose: look at it in a mail program first.
-  expect(compiled.email('e', viewer, `${base}/out`).html).toMatchInlineSnapshot(`
+  expect(compiled.emails.compose('e', viewer, `${base}/out`).html).toMatchInlineSnapshot(`
     "<!doctype html>
     <html lang="en-GB"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>Tonight</title></head><body style="margin: 0; padding: 0; background: #f6f2e9"><div style="display: none; max-height: 0; overflow: hidden">The comet is near</div><table role="presentation" width="100%" cellpadding="0" cellspacing="0" border="0" style="background: #f6f2e9" bgcolor="#f6f2e9"><tbody><tr><td align="center" style="padding: 24px 12px"><table role="presentation" width="100%" cellpadding="0" cellspacing="0" border="0" style="max-width: 600px; background: #fffdf8" bgcolor="#fffdf8"><tbody><tr><td style="padding: 8px 32px"><h1 style="margin: 0; color: #26221c; font: bold 28px/34px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif">Look up</h1></td></tr><tr><td style="padding: 12px 32px"><div style="border-top: 1px solid #e1d9c9; font-size: 0; line-height: 0"></div></td></tr><tr><td style="height: 12px; font-size: 0; line-height: 0"> </td></tr><tr><td style="padding: 8px 32px 20px"><a style="display: inline-block; padding: 12px 20px; border-radius: 8px; background: #2c6748; color: #ffffff; font: bold 16px/20px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif; text-decoration: none" href="https://www.example.org/">Where?</a></td></tr><tr><td style="padding: 20px 32px; border-top: 1px solid #e1d9c9; color: #6a6256; font: 13px/20px &#39;Instrument Sans&#39;, Helvetica, Arial, sans-serif">Quillmere Observatory<br>1 Dome Lane, Quillmere QM1 0AA<br><a href="http://127.0.0.1:4310/out" style="color: #6a6256">Stop these emails</a></td></tr></tbody></table></td></tr></tbody></table></body></html>"
   `);
@@ -107,8 +107,8 @@ describe('what a block is in mail, as HTML and as plain text', () => {
     expect(text).toBe('');
     // Mail programs ask for it as nobody; a file that stands nowhere is nobody’s.
     const nobody = { ...viewer, contact: null, signedIn: false };
-    expect(compiledWith(brought).mayHaveFile('file-123456', nobody)).toBe(true);
-    expect(compiledWith().mayHaveFile('file-123456', nobody)).toBe(false);
+    expect(compiledWith(brought).parts.mayHaveFile('file-123456', nobody)).toBe(true);
+    expect(compiledWith().parts.mayHaveFile('file-123456', nobody)).toBe(false);
   });
 
   it('a button and a link, with the reader recognised on the site and nowhere else', () => {
@@ -116,7 +116,7 @@ describe('what a block is in mail, as HTML and as plain text', () => {
       { kind: 'button', id: 'b', label: words('Choose a night'), address: '/site/membership' },
       { kind: 'link', id: 'l', label: words('Elsewhere'), address: 'https://www.example.org/a?b=c&d' },
       { kind: 'button', id: 'x', label: words('Unsafe'), address: 'javascript:alert(1)' },
-    ).email('e', viewer, `${base}/out`, 'token.1');
+    ).emails.compose('e', viewer, `${base}/out`, 'token.1');
     expect(known.html).toContain(`href="${base}/site/membership?k=token.1">Choose a night</a>`);
     expect(known.html).toContain('href="https://www.example.org/a?b=c&amp;d">Elsewhere</a>');
     expect(known.html).not.toContain('javascript');

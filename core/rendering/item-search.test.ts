@@ -77,7 +77,7 @@ const siteOf = (items: Item[]) =>
     'http://127.0.0.1',
   );
 const found = (site: CompiledSnapshot, words: string, who: Viewer) =>
-  site.search(words, who, 50).map(({ address }) => address.replace('/site/talks/', ''));
+  site.search.find(words, who, 50).map(({ address }) => address.replace('/site/talks/', ''));
 
 describe('looking for items', () => {
   const site = siteOf([
@@ -109,7 +109,7 @@ describe('looking for items', () => {
     const many = siteOf(
       Array.from({ length: 200 }, (_, index) => item(`n${index}`, { 'talk-open': 'comet' })),
     );
-    expect(many.search('comet', nobody, 7).map(({ title }) => title)).toEqual(
+    expect(many.search.find('comet', nobody, 7).map(({ title }) => title)).toEqual(
       Array.from({ length: 7 }, (_, index) => `Talk n${index}`),
     );
   });

@@ -1,4 +1,4 @@
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
 import type { Attribute } from '../attributes/attribute.ts';
 import { test } from '../conditions/condition.ts';
@@ -37,7 +37,7 @@ const compiled = (...body: Node[]) => {
 /** The page's own part as somebody gets it. */
 const main = (body: Node | Node[], who: Record<string, unknown> | null = null) => {
   const viewer = { contact: who, signedIn: who !== null, visit: {}, item: null, instant };
-  const answer = compiled(...(Array.isArray(body) ? body : [body])).page('p', viewer);
+  const answer = compiled(...(Array.isArray(body) ? body : [body])).pages.at('p', viewer);
   const html = answer.kind === 'page' ? answer.html : '';
   return html.slice(html.indexOf('<main'), html.indexOf('</main>')).replace(/^<main[^>]*>/, '');
 };
@@ -240,7 +240,7 @@ describe('a form', () => {
           ],
         },
         base,
-      ).page('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
+      ).pages.at('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
     const types = (answer: ReturnType<typeof group>) =>
       answer.kind === 'page' ? [...answer.html.matchAll(/<input type="(\w+)"/g)].map(([, type]) => type) : [];
     expect(types(group('soup', 'salad', 'cake'))).toEqual(['radio', 'radio', 'radio']);
@@ -256,4 +256,24 @@ describe('a form', () => {
     // A field for an attribute that is gone asks nothing.
     expect(form('never-was')).not.toContain('never-was');
   });
+});
+
+it('reads a viewer once for a page, however many links and menu entries ask who may open what', () => {
+  const audience = demoSnapshot.audiences[0]?.id ?? '';
+  const pages = Array.from({ length: 12 }, (_, at) => ({
+    id: `closed-${at}`,
+    kind: 'page' as const,
+    name: `Closed ${at}`,
+    slug: `closed-${at}`,
+    content: { subject: [], preview: [], body: [] },
+    access: { audience, otherwise: 'not-found' as const },
+  }));
+  const compiled = new CompiledSnapshot(
+    { ...demoSnapshot, documents: [...demoSnapshot.documents, ...pages] },
+    'http://127.0.0.1',
+  );
+  const viewer = { contact: { tier: 'midnight' }, signedIn: true, visit: {}, item: null, instant };
+  const read = vi.spyOn(compiled.decider, 'facts');
+  expect(compiled.pages.at('', viewer).kind).toBe('page');
+  expect(read).toHaveBeenCalledTimes(1);
 });

@@ -3,11 +3,13 @@ import { describe, expect, it } from 'vitest';
 import { demoDocuments, demoPeople, demoSettings, demoSnapshot } from '../../demo/scenario.ts';
 import { localDay } from '../attributes/calendar.ts';
 import { test } from '../conditions/condition.ts';
+import { LibraryView } from '../deciding/library-view.ts';
 import type { MenuEntry, Snapshot } from '../deciding/release.ts';
 import type { ListBlock } from '../documents/blocks/items.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { CompiledSnapshot, oneLine } from './compiled.ts';
+import { CompiledSnapshot } from './compiled.ts';
+import { oneLine } from './compiled-emails.ts';
 import { emailParts } from './email.ts';
 import { Flat } from './flatten.ts';
 import type { Markup } from './markup.ts';
@@ -37,9 +39,10 @@ const pageWith = (...body: Node[]): CompiledSnapshot => {
   };
   return new CompiledSnapshot({ ...snapshot, documents: [document] }, base);
 };
-const htmlOf = (answer: ReturnType<CompiledSnapshot['page']>) => (answer.kind === 'page' ? answer.html : '');
+const htmlOf = (answer: ReturnType<CompiledSnapshot['pages']['at']>) =>
+  answer.kind === 'page' ? answer.html : '';
 const html = (node: Node, contact: Record<string, unknown> | null = null) =>
-  htmlOf(pageWith(node).page('p', viewer(contact)));
+  htmlOf(pageWith(node).pages.at('p', viewer(contact)));
 
 const heading2 = (text: string): Node => ({ kind: 'heading', id: text, level: 2, content: words(text) });
 
@@ -47,7 +50,7 @@ describe('what stands around every page', () => {
   it('names who is signed in, also where nothing else asks for a name', () => {
     const page = pageWith({ kind: 'divider', id: 'd' });
     const header = (contact: Record<string, unknown> | null) =>
-      /<div class="site-account">(.*?)<\/div>/.exec(htmlOf(page.page('p', viewer(contact))))?.[1] ?? '';
+      /<div class="site-account">(.*?)<\/div>/.exec(htmlOf(page.pages.at('p', viewer(contact))))?.[1] ?? '';
     expect(header({ 'first-name': 'Ines' })).toContain('<span class="site-person">Ines</span>');
     expect(header({})).toContain('<span class="site-person">Your account</span>');
     expect(header(null)).not.toContain('site-person');
@@ -65,7 +68,9 @@ describe('what stands around every page', () => {
       }),
     );
     const site = new CompiledSnapshot({ ...snapshot, settings, documents }, base);
-    const menu = /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.page('first', viewer(null))));
+    const menu = /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(
+      htmlOf(site.pages.at('first', viewer(null))),
+    );
     expect([...(menu?.[1] ?? '').matchAll(/href="([^"]*)"/g)].map(([, address]) => address)).toEqual([
       '/site/first',
       '/site/second',
@@ -118,16 +123,16 @@ describe('words that differ within a line', () => {
         otherwise: [],
       },
     );
-    const keyOf = (slot: string) => page.slotKeys().find((one) => one.slot === slot)?.key ?? '';
+    const keyOf = (slot: string) => page.slots.keys().find((one) => one.slot === slot)?.key ?? '';
     const asked = (slot: string, contact: Record<string, unknown> | null) => {
-      const found = page.slot(keyOf(slot), viewer(contact));
+      const found = page.slots.get(keyOf(slot), viewer(contact));
       return found && [found.variant, found.html.replace(/<[^>]*>/g, '')];
     };
     expect(asked('Gift', null)).toEqual([null, '']);
     expect(asked('Gift', { tier: 'dusk' })).toEqual(['second', 'Yours']);
     expect(asked('Gift', { tier: 'midnight' })).toEqual(['first', '']);
     expect(asked('Offer', null)).toEqual([null, '']);
-    expect(page.slot('nowhere', viewer(null))).toBeUndefined();
+    expect(page.slots.get('nowhere', viewer(null))).toBeUndefined();
   });
 });
 
@@ -236,9 +241,9 @@ describe('one tree for the live site and the canvas', () => {
         links: { unsubscribe: `${base}/u?a=1&b` },
         instant,
         known: 'a&b',
-        mayOpen: (address: string) => compiled.mayOpen(address, viewer(contact)),
+        mayOpen: (address: string) => compiled.pages.mayOpen(address, viewer(contact)),
         isIn: (audience: string) => decider.contains(audience, facts),
-        entries: (list: ListBlock) => compiled.library.shown(list, viewer(contact)),
+        entries: (list: ListBlock) => new LibraryView(compiled.library, viewer(contact)).shown(list),
       };
       expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
     }
@@ -247,19 +252,20 @@ describe('one tree for the live site and the canvas', () => {
 
 describe('pages', () => {
   it('holds nothing of what the viewer does not get', () => {
-    const anonymous = htmlOf(compiled.page('', viewer(null)));
-    const midnight = htmlOf(compiled.page('', viewer({ tier: 'midnight', 'first-name': 'Noor' })));
+    const anonymous = htmlOf(compiled.pages.at('', viewer(null)));
+    const midnight = htmlOf(compiled.pages.at('', viewer({ tier: 'midnight', 'first-name': 'Noor' })));
     expect(anonymous).toContain('Come and look up');
     expect(anonymous).not.toContain('The dome is yours');
     expect(anonymous).toContain('Sign in');
     expect(midnight).toContain('The dome is yours tonight, Noor');
     expect(midnight).not.toContain('Come and look up');
     expect(midnight).toContain('Sign out');
-    expect(compiled.page('nowhere', viewer(null))).toEqual({ kind: 'nothing' });
+    expect(compiled.pages.at('nowhere', viewer(null))).toEqual({ kind: 'nothing' });
   });
 
   it('says of an entry what its viewer is to read, and no field of one that is locked', () => {
-    const shop = (contact: Record<string, unknown> | null) => htmlOf(compiled.page('shop', viewer(contact)));
+    const shop = (contact: Record<string, unknown> | null) =>
+      htmlOf(compiled.pages.at('shop', viewer(contact)));
     const said = (page: string) =>
       [...page.matchAll(/<p class="entry-remark">([^<]*)</g)].map(([, one]) => one);
     const [first] = said(shop(null));
@@ -276,7 +282,7 @@ describe('pages', () => {
       },
       base,
     );
-    const teased = htmlOf(locked.page('shop', viewer(null)));
+    const teased = htmlOf(locked.pages.at('shop', viewer(null)));
     expect(said(teased)[0]).toBe('£');
     expect(teased).not.toMatch(/£\d/);
   });
@@ -300,7 +306,8 @@ describe('pages', () => {
     const entries = (contact: Record<string, unknown> | null) =>
       [
         ...(
-          /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.page('', viewer(contact))))?.[1] ?? ''
+          /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.pages.at('', viewer(contact))))?.[1] ??
+          ''
         ).matchAll(/<a href="([^"]*)">([^<]*)</g),
       ].map(([, address, words]) => `${address} ${words}`);
     expect(entries(null)).toEqual(['/site/membership Join us', '/site/survey Survey']);
@@ -326,7 +333,7 @@ describe('pages', () => {
       { page: 'shop', variants: [{ audience: 'phones', label: 'x' }], otherwise: '' },
     ];
     const sameForAll = (settings: Snapshot['settings']) => {
-      const answer = new CompiledSnapshot({ ...snapshot, audiences, settings }, base).page(
+      const answer = new CompiledSnapshot({ ...snapshot, audiences, settings }, base).pages.at(
         'membership',
         viewer(null),
       );
@@ -455,7 +462,7 @@ describe('pages', () => {
 
 describe('emails', () => {
   const message = (contact: Record<string, unknown>) =>
-    compiled.email(
+    compiled.emails.compose(
       'monthly-almanac',
       { ...viewer(contact), signedIn: false },
       `${base}/site/unsubscribe?token=1.x`,

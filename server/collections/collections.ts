@@ -16,6 +16,7 @@ import type { Collection, CollectionField, Item } from '../../core/collections/c
 import { readItems, writeItems } from '../../core/collections/exchange.ts';
 import { attributesIn } from '../../core/conditions/condition.ts';
 import { Library } from '../../core/deciding/library.ts';
+import { LibraryView } from '../../core/deciding/library-view.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { walkContent } from '../../core/documents/document.ts';
 import { listConditions, listedFields, mergedAttributes } from '../../core/documents/uses.ts';
@@ -82,6 +83,7 @@ export class Collections {
     const library = new Library(decider);
     const rows = await allCollections();
     const anonymous = { contact: null, signedIn: false, visit: {}, item: null, instant: Date.now() };
+    const view = new LibraryView(library, anonymous);
     return rows.map((row) => {
       const collection = collectionFrom(row);
       const page = decider.snapshot.documents.find((document) => document.collection === collection.id);
@@ -89,7 +91,7 @@ export class Collections {
         ...collection,
         revision: row.revision,
         items: library.itemsOf(collection.id).length,
-        openToAll: library.openTo(collection, anonymous).length,
+        openToAll: view.openTo(collection).length,
         page: page ? { id: page.id, name: page.name } : null,
       };
     });

@@ -10,7 +10,7 @@ export async function startForeignSite(
   keys: ApiKeys,
 ): Promise<ForeignSite> {
   const named = (name: string) =>
-    live.current?.compiled.slotKeys().find(({ slot }) => slot === name)?.key ?? `home/${name}`;
+    live.current?.compiled.slots.keys().find(({ slot }) => slot === name)?.key ?? `home/${name}`;
   const slots = { offer: named('Offer card'), banner: named('Welcome banner') };
   const foreign = await ForeignSite.start(port === 0 ? 0 : port + 1, slots).catch(() =>
     ForeignSite.start(0, slots),

@@ -28,7 +28,7 @@ export async function exportedFace(
   const open = { ...document, access: null };
   const documents = snapshot.documents.map((other) => (other.id === documentId ? open : other));
   const compiled = new CompiledSnapshot({ ...snapshot, documents }, origin, views);
-  const answer = compiled.page(document.slug, viewer);
+  const answer = compiled.pages.at(document.slug, viewer);
   if (answer.kind !== 'page') throw notFound('page');
   const sheet = await sheetWithFonts(root);
   const theme = snapshot.settings.theme ? themeCss(snapshot.settings.theme) : '';

@@ -66,7 +66,10 @@ export function frameRouter(site: Site, keys: ApiKeys): Router {
       },
       request,
     );
-    const slot = site.live.current?.compiled.slot(`${request.params.page}/${request.params.slot}`, viewer);
+    const slot = site.live.current?.compiled.slots.get(
+      `${request.params.page}/${request.params.slot}`,
+      viewer,
+    );
     if (!slot) throw new Refusal(404, 'There is no such slot.');
     // What slots are called is for the team; the page is called what the site is.
     const { locale, name } = site.live.current?.snapshot.settings ?? { locale: 'en', name: '' };
@@ -160,7 +163,7 @@ function decide(
   const slots: DecideAnswer['slots'] = {};
   const unknown: string[] = [];
   for (const key of new Set(asked.slots)) {
-    const found = compiled.slot(key, viewer);
+    const found = compiled.slots.get(key, viewer);
     if (!found) {
       unknown.push(key);
       continue;

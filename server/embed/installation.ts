@@ -23,7 +23,10 @@ export class InstallationCheck {
     const there = await this.markup.do('installed', html);
     const times = new Map(there.slots.map(({ key, times: found }) => [key, found]));
     const known = new Map(
-      (this.live.current?.compiled.slotKeys() ?? []).map(({ key, page, slot }) => [key, `${page}: ${slot}`]),
+      (this.live.current?.compiled.slots.keys() ?? []).map(({ key, page, slot }) => [
+        key,
+        `${page}: ${slot}`,
+      ]),
     );
     const expected = [...known.keys()].filter((key) => key.startsWith(`${request.page}/`));
     const slots: Installation['slots'] = [];

@@ -23,7 +23,7 @@ export function messageFor(
   // Nobody is signed in while reading an email.
   const viewer = { ...personAsViewer(person, Date.now()), signedIn: false };
   const link = known.make('link', person.id, viewer.instant);
-  const { subject, html, text } = compiled.email(documentId, viewer, stop, link);
+  const { subject, html, text } = compiled.emails.compose(documentId, viewer, stop, link);
   return {
     from: { name: settings.name, address: settings.fromAddress },
     to: { name: person.name === person.email ? '' : person.name, address: person.email },

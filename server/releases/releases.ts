@@ -249,7 +249,7 @@ export class Releases {
 
   /** The slots of what is live that may stand on other sites. */
   slotKeys(): { key: string; page: string; slot: string }[] {
-    return this.live.current?.compiled.slotKeys() ?? [];
+    return this.live.current?.compiled.slots.keys() ?? [];
   }
 
   private described(row: ReleaseRow): Release {

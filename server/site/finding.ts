@@ -21,7 +21,7 @@ export function findingRouter(site: Site, origin: string): Router {
   router.get('/search', async (request, response) => {
     const viewer = await viewerOf(site, request, response);
     const asked = String(request.query.q ?? '').slice(0, longestSearch);
-    const found = site.live.current?.compiled.search(asked, viewer, mostFound) ?? [];
+    const found = site.live.current?.compiled.search.find(asked, viewer, mostFound) ?? [];
     sendOwnPage(
       site,
       response,
@@ -58,7 +58,7 @@ export function findingRouter(site: Site, origin: string): Router {
   // Sitemap protocol 0.9, sitemaps.org.
   router.get('/sitemap.xml', async (request, response) => {
     const viewer = await viewerOf(site, request, response);
-    const addresses = site.live.current?.compiled.addresses(viewer) ?? [];
+    const addresses = site.live.current?.compiled.pages.addresses(viewer) ?? [];
     const urls = addresses.map((address) => `  <url><loc>${xmlText(origin + address)}</loc></url>`);
     response
       .type('application/xml')
@@ -75,9 +75,10 @@ export function findingRouter(site: Site, origin: string): Router {
       ({ slug }) => slug === request.params.collection,
     );
     // One that is closed to whoever asks answers as one that there is not.
-    if (!current || !collection || !current.compiled.library.isOpen(collection, viewer))
+    const view = current?.compiled.pages.viewOf(viewer);
+    if (!current || !view || !collection || !view.isOpen(collection))
       return sendNotFound(site, response, viewer);
-    const items = current.compiled.library.openTo(collection, viewer);
+    const items = view.openTo(collection);
     const self = `${origin}/site/${collection.slug}/feed.xml`;
     const entries = items.map((item) => {
       const address = xmlText(origin + itemAddress(collection, item));
@@ -112,7 +113,8 @@ ${entries.join('\n')}
   router.get('/files/:id', async (request, response) => {
     const viewer = await viewerOf(site, request, response);
     const { id } = request.params;
-    if (!site.live.current?.compiled.mayHaveFile(id, viewer)) return sendNotFound(site, response, viewer);
+    if (!site.live.current?.compiled.parts.mayHaveFile(id, viewer))
+      return sendNotFound(site, response, viewer);
     const file = await readFile(id).catch(() => undefined);
     if (!file) return sendNotFound(site, response, viewer);
     response

@@ -51,7 +51,7 @@ export function formsRouter(site: Site): Router {
       const viewer = await viewerOf(site, request, response);
       const { document = '', block = '' } = request.params;
       const compiled = site.live.current?.compiled;
-      const found = compiled?.form(String(document), String(block), viewer);
+      const found = compiled?.parts.form(String(document), String(block), viewer);
       if (!compiled || !found) return sendNotFound(site, response, viewer);
       const { next } = found.form;
       const onward = () =>

@@ -36,7 +36,7 @@ export function sendOwnPage(
     facts,
     choices: new Int8Array(0),
     instant: viewer.instant,
-    mayOpen: (address) => current?.compiled.mayOpen(address, viewer) ?? true,
+    mayOpen: (address) => current?.compiled.pages.mayOpen(address, viewer) ?? true,
     isIn: (audience) => decider?.contains(audience, facts) ?? false,
   });
   response.status(status).type('html').send(`<!doctype html>\n${html}`);
@@ -45,7 +45,7 @@ export function sendOwnPage(
 export function sendNotFound(site: Site, response: Response, viewer: Viewer = nobody): void {
   const { current } = site.live;
   const own = current?.snapshot.settings.notFoundPage;
-  const answer = own ? current.compiled.pageById(own, viewer) : undefined;
+  const answer = own ? current.compiled.pages.named(own, viewer) : undefined;
   if (answer?.kind === 'page') {
     response.status(404).type('html').send(answer.html);
     return;

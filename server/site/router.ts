@@ -1,7 +1,7 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
 import { siteSignInSchema } from '../../contract/session.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
-import type { Answer } from '../../core/rendering/compiled.ts';
+import type { Answer } from '../../core/rendering/answer.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { stopMail } from '../people/contact-rows.ts';
@@ -54,12 +54,12 @@ export function siteRouter(site: Site, origin: string): Router {
   router.get('/{:slug}', async (request, response, next) => {
     const slug = request.params.slug ?? '';
     const { current } = site.live;
-    if (!current?.compiled.hasPage(slug)) return next();
+    if (!current?.compiled.pages.has(slug)) return next();
     // The home page has one address, its folder's.
     if (slug === '' && !request.originalUrl.split('?')[0]?.endsWith('/'))
       return response.redirect(301, '/site/');
     const viewer = await viewerOf(site, request, response);
-    const page = site.metrics.timed(() => current.compiled.page(slug, viewer));
+    const page = site.metrics.timed(() => current.compiled.pages.at(slug, viewer));
     send(site, request, response, page, viewer);
   });
 
@@ -126,11 +126,11 @@ export function siteRouter(site: Site, origin: string): Router {
     const item = found?.item;
     // What a visitor can't open must leave no trace in what their browser keeps, which would tell that it exists.
     const viewer = await viewerOf(site, request, response, (seen) =>
-      found && compiled?.library.standing(found.collection, found.item, seen) === 'open'
+      found && compiled?.pages.viewOf(seen).standing(found.collection, found.item) === 'open'
         ? item?.id
         : undefined,
     );
-    const answer = compiled?.item(address, viewer);
+    const answer = compiled?.pages.item(address, viewer);
     // Programs that read everything are no sign that anybody is interested.
     if (item && answer?.kind === 'page' && !answer.notice && request.method === 'GET' && !isBot(request))
       site.views.add(item.id);

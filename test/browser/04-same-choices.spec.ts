@@ -55,11 +55,11 @@ function renderAll(
     const choose = (id: string, who: typeof viewer) => [
       ...compiled.decider.decide(id, compiled.decider.facts(who)),
     ];
-    const answer = compiled.page('', viewer);
+    const answer = compiled.pages.at('', viewer);
     return {
       choices: [choose('home', viewer), choose('membership', viewer), choose('monthly-almanac', reader)],
       page: answer.kind === 'page' ? answer.html : '',
-      text: compiled.email('monthly-almanac', reader, 'STOP').text,
+      text: compiled.emails.compose('monthly-almanac', reader, 'STOP').text,
     };
   });
 }

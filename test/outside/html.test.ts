@@ -36,7 +36,7 @@ describe('every face of the demo is valid HTML (html-validate)', () => {
     expect(refused).toBeUndefined();
     expect(faces.length).toBeGreaterThan(0);
     for (const { witness } of faces) {
-      const answer = compiled.page(page.slug, witness);
+      const answer = compiled.pages.at(page.slug, witness);
       expect(answer.kind).toBe('page');
       expect(await problemsOf(answer.kind === 'page' ? answer.html : '')).toEqual([]);
     }
@@ -51,7 +51,7 @@ describe('every face of the demo is valid HTML (html-validate)', () => {
   it('and of every item', async () => {
     for (const collection of demoSnapshot.collections ?? [])
       for (const item of compiled.library.itemsOf(collection.id)) {
-        const answer = compiled.item(
+        const answer = compiled.pages.item(
           itemAddress(collection, item).replace('/site/', ''),
           signedIn('midnight'),
         );

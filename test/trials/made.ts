@@ -53,9 +53,9 @@ const makers: { [Of in Kind]: Maker } = {
   async email(request, id, viewer) {
     const site = new CompiledSnapshot(await drafts(request, id), base);
     const reader = { ...viewer, signedIn: false, item: null };
-    const { text } = site.email(id, reader, `${base}/site/unsubscribe`);
+    const { text } = site.emails.compose(id, reader, `${base}/site/unsubscribe`);
     // On the canvas nobody can be unsubscribed.
-    const { html } = site.email(id, reader, '#');
+    const { html } = site.emails.compose(id, reader, '#');
     // The line that stands hidden before the body is read in the list of messages only.
     return { html: html.replace(/<div style="display: none.*?<\/div>/s, ''), text };
   },
@@ -77,7 +77,7 @@ const makers: { [Of in Kind]: Maker } = {
         ) ?? [],
     };
     const site = new CompiledSnapshot(open, base, new Map(Object.entries(views)));
-    const answer = site.item(`${collection.slug}/${shown.slug}`, { ...viewer, item: null });
+    const answer = site.pages.item(`${collection.slug}/${shown.slug}`, { ...viewer, item: null });
     if (answer.kind !== 'page') throw new Error(`the item is answered with ${answer.kind}`);
     return { html: answer.html, text: '' };
   },

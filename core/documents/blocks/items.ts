@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { attributeIdSchema } from '../../attributes/attribute.ts';
 import { conditionSchema } from '../../conditions/condition.ts';
-import { validate } from '../../conditions/validate.ts';
 import { mergeLooks } from '../text.ts';
 import { type BlockKind, blockIdSchema as id } from './kind.ts';
 
@@ -68,7 +67,7 @@ export const list: BlockKind<ListBlock> = {
     for (const { field } of remarks ? [...remarks.variants, remarks.otherwise] : [])
       if (field !== null && !surroundings.catalogue.get(field))
         problems.push(`The entries of a list name a field that is gone: “${field}”`);
-    for (const { message } of where ? validate(where, surroundings) : []) problems.push(`A list ${message}`);
+    for (const { message } of where ? surroundings.problemsIn(where) : []) problems.push(`A list ${message}`);
     return problems;
   },
 };

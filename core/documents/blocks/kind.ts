@@ -15,6 +15,11 @@ export interface DocumentSurroundings {
   readonly hasPiece: (id: string) => boolean;
 }
 
+/** The same for a block, with what is wrong with a condition; given, so that a block needs no more of conditions. */
+export interface BlockSurroundings extends DocumentSurroundings {
+  readonly problemsIn: (condition: Condition) => readonly { readonly message: string }[];
+}
+
 /**
  * What there is to know of a kind of block. Everything that is done to all blocks alike asks here, so that another kind is
  * one more entry.
@@ -45,5 +50,5 @@ export interface BlockKind<Of extends { kind: string; id: string }> {
   /** What keeps it from being saved. */
   unsavable?(block: Of): string[];
   /** What keeps it from being released, besides what keeps it from being saved. */
-  unreleasable?(block: Of, surroundings: DocumentSurroundings): string[];
+  unreleasable?(block: Of, surroundings: BlockSurroundings): string[];
 }

@@ -2,6 +2,7 @@ import { useMemo } from 'react';
 import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import { Library } from '../../../core/deciding/library.ts';
+import { LibraryView } from '../../../core/deciding/library-view.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
 import type { Given } from '../../../core/rendering/markup.ts';
@@ -68,14 +69,15 @@ export function DocumentView({
     const { catalogue, snapshot } = decider;
     const { settings, collections = [], items = [] } = snapshot;
     const library = new Library(decider, new Map(Object.entries(views ?? {})));
+    const view = new LibraryView(library, viewer);
     const given: Given = {
       facts,
       choices,
       links: {},
       instant: viewer.instant,
-      mayOpen: (address) => mayOpen(address, library, documents ?? [], decider, facts, viewer),
+      mayOpen: (address) => mayOpen(address, library, view, documents ?? []),
       isIn: (audience) => decider.contains(audience, facts),
-      entries: (list) => library.shown(list, viewer),
+      entries: (list) => view.shown(list),
     };
     if (document.kind === 'email')
       return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);
@@ -99,16 +101,14 @@ export function DocumentView({
 function mayOpen(
   address: string,
   library: Library,
+  view: LibraryView,
   documents: readonly Pick<Document, 'slug' | 'access' | 'kind' | 'collection'>[],
-  decider: Decider,
-  facts: Facts,
-  viewer: Viewer,
 ): boolean {
   const path = address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
   const found = library.find(path);
-  if (found) return library.standing(found.collection, found.item, viewer) === 'open';
+  if (found) return view.standing(found.collection, found.item) === 'open';
   const page = documents.find(
     ({ kind, slug, collection }) => kind === 'page' && !collection && slug === path,
   );
-  return !page?.access || decider.contains(page.access.audience, facts);
+  return !page?.access || view.contains(page.access.audience);
 }
