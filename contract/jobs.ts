@@ -19,6 +19,8 @@ export const listedJobSchema = z.object({
   failure: z.string().nullable(),
   /** Whether it stops as soon as it can. */
   isStopping: z.boolean(),
+  /** The address below the API of a file that it made; null where it made none. */
+  file: z.string().nullable(),
   /** Seconds from one run to the next, where it runs again and again. */
   every: z.number().nullable(),
   accountName: z.string(),

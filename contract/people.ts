@@ -135,3 +135,23 @@ export const exportQuerySchema = contactQuerySchema.omit({ page: true }).extend(
     .transform((text) => text.split(',').map(Number))
     .optional(),
 });
+
+/** As {@link exportQuerySchema} before it is read, for an export in the background. */
+export const exportRequestSchema = z.object({
+  kind: z.enum(exportKinds),
+  search: z.string().max(200).optional(),
+  audience: z.string().max(64).optional(),
+  /** A condition as JSON. */
+  where: z.string().max(20_000).optional(),
+  import: z.string().max(10).optional(),
+  sort: z.string().max(120).optional(),
+  direction: z.string().max(10).optional(),
+  /** Ids with commas between. */
+  ids: z.string().max(20_000).optional(),
+});
+export type ExportRequest = z.infer<typeof exportRequestSchema>;
+
+/** More people than these are exported in the background. */
+export const mostAtOnce = 10_000;
+
+export const begunJobSchema = z.object({ job: z.number() });

@@ -51,6 +51,7 @@ import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Attributes } from './people/attributes.ts';
 import { ContactEdits } from './people/contact-edits.ts';
 import { Contacts } from './people/contacts.ts';
+import { Exports } from './people/exports.ts';
 import { StatedFacts } from './people/facts.ts';
 import { People } from './people/people.ts';
 import { attributesRouter, contactsRouter, factsRouter, setAsideRouter } from './people/routes.ts';
@@ -108,7 +109,6 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const queue = new JobQueue(log);
   const counts = new SharedCounts(sequelize);
   const presence = new Presence(sequelize);
-  await clearByTheHour(queue, [() => counts.clear(), () => presence.clear()]);
   const drafts = new Drafts(log, readDrafts);
   const attributeCount = (await drafts.snapshot()).attributes.length;
   const people = await People.open(sequelize, log, attributeCount, configuration.CONTACT_MEMORY_MB);
@@ -165,8 +165,17 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   await crm.start();
   const markup = new MarkupThread();
   const contacts = new Contacts(people, drafts);
+  const exports = new Exports(sequelize, queue, contacts);
+  await clearByTheHour(queue, [() => counts.clear(), () => presence.clear(), () => exports.clear()]);
   const sessions = new Sessions(sequelize, log);
-  const contactEdits = new ContactEdits(people, drafts, contacts, live, tiesOfContacts(imports), sessions);
+  const contactEdits = new ContactEdits(
+    people,
+    drafts,
+    contacts,
+    live,
+    tiesOfContacts(imports, exports),
+    sessions,
+  );
   const bulkChanges = new BulkChanges(drafts, contacts, imports);
   const attributes = new Attributes(sequelize, people, drafts);
   const audiences = new Audiences(people, drafts, live);
@@ -261,7 +270,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   api.use('/attributes', attributesRouter(attributes, contacts, drafts, itemsNamed));
   api.use('/set-aside', setAsideRouter());
   api.use('/contacts/changes', bulkChangesRouter(bulkChanges));
-  api.use('/contacts', contactsRouter(contacts, contactEdits));
+  api.use('/contacts', contactsRouter(contacts, contactEdits, exports));
   api.use('/facts', factsRouter(new StatedFacts(people, drafts)));
   api.use('/imports', importsRouter(imports));
   api.use('/crm', crmRouter(crm, crmStandIn));

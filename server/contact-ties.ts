@@ -3,10 +3,11 @@ import type { Imports } from './imports/imports.ts';
 import { importNames } from './imports/rows.ts';
 import { eraseDeliveries, moveDeliveries, receivedBy } from './mail/rows.ts';
 import type { ContactTies } from './people/contact-ties.ts';
+import type { Exports } from './people/exports.ts';
 import { eraseMessages } from './standins/rows.ts';
 
 /** What all features keep of a contact. */
-export function tiesOfContacts(imports: Imports): ContactTies {
+export function tiesOfContacts(imports: Imports, exports: Exports): ContactTies {
   return {
     fileNames: importNames,
     emails: receivedBy,
@@ -20,6 +21,9 @@ export function tiesOfContacts(imports: Imports): ContactTies {
       await moveExamples(id, null, transaction);
       return { messages, deliveries };
     },
-    forgetInFiles: (ids, email) => imports.forget(ids, email),
+    async forgetInFiles(ids, email) {
+      await exports.forgetAll();
+      return imports.forget(ids, email);
+    },
   };
 }

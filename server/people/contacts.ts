@@ -58,20 +58,34 @@ export class Contacts {
 
   /** All who match, in order, or those who are named, written one after another. */
   async *export(query: z.infer<typeof exportQuerySchema>): AsyncGenerator<string> {
+    const ids = await this.idsToExport(query);
+    for await (const { text } of this.written(query.kind, ids)) yield text;
+  }
+
+  /** Whom an export is of; refused where its filter has a problem. */
+  idsToExport(query: z.infer<typeof exportQuerySchema>): Promise<readonly number[]> {
+    return query.ids ? Promise.resolve(query.ids) : this.idsOf(query);
+  }
+
+  /** Contacts as the text of a file, with how many are in each part of it. */
+  async *written(
+    kind: z.infer<typeof exportQuerySchema>['kind'],
+    ids: readonly number[],
+  ): AsyncGenerator<{ text: string; people: number }> {
     const { catalogue } = await this.drafts.decider();
-    const ids = query.ids ?? (await this.idsOf(query));
     const writer = writerFor(
-      query.kind,
+      kind,
       catalogue.attributes.filter(({ source }) => source === 'contact'),
     );
-    yield writer.start;
+    yield { text: writer.start, people: 0 };
     for (let start = 0; start < ids.length; start += exportedAtOnce) {
       const wanted = ids.slice(start, start + exportedAtOnce);
       const byId = await contactsToExport(wanted);
-      yield wanted
+      const text = wanted
         .flatMap((id) => byId.get(id) ?? [])
         .map((row) => writer.write(row))
         .join('');
+      yield { text, people: wanted.length };
     }
   }
 

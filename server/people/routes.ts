@@ -13,6 +13,7 @@ import {
   contactChangeSchema,
   contactQuerySchema,
   exportQuerySchema,
+  exportRequestSchema,
   mergeRequestSchema,
   newContactSchema,
 } from '../../contract/people.ts';
@@ -23,6 +24,7 @@ import type { Drafts } from '../snapshots/drafts.ts';
 import type { Attributes } from './attributes.ts';
 import type { ContactEdits } from './contact-edits.ts';
 import type { Contacts } from './contacts.ts';
+import { type Exports, exportTypes } from './exports.ts';
 import type { StatedFacts } from './facts.ts';
 import { forgetSetAside, setAsideCounts } from './rows.ts';
 import { type ItemsNamed, setAside } from './set-aside.ts';
@@ -91,7 +93,7 @@ export function setAsideRouter(): Router {
 }
 
 /** Contacts: found, looked at, changed one by one. */
-export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits): Router {
+export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits, exports: Exports): Router {
   const router = Router();
   router.get('/', async (request, response) => {
     response.json(await contacts.list(parse(contactQuerySchema, request.query)));
@@ -108,6 +110,15 @@ export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits): 
     response.type(type).attachment(`people.${ending}`);
     response.write(first.value ?? '');
     await pipeline(lines, response);
+  });
+  router.post('/exports', async (request, response) => {
+    const job = await exports.begin(parse(exportRequestSchema, request.body), nameOf(request));
+    response.status(202).json({ job });
+  });
+  router.get('/exports/:id/:name', async (request, response) => {
+    const { file, type, name } = await exports.file(parse(serialSchema, request.params).id);
+    response.type(type).attachment(name);
+    await pipeline(file, response);
   });
   router.get('/:id', async (request, response) => {
     response.json(await contacts.get(parse(serialSchema, request.params).id));
@@ -131,12 +142,6 @@ export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits): 
   });
   return router;
 }
-
-const exportTypes = {
-  csv: { type: 'text/csv', ending: 'csv' },
-  vcard: { type: 'text/vcard', ending: 'vcf' },
-  'json-lines': { type: 'application/jsonl', ending: 'jsonl' },
-};
 
 /** What always holds of contacts. */
 export function factsRouter(facts: StatedFacts): Router {

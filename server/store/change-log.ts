@@ -35,6 +35,9 @@ export class ChangeLog {
   private timer: NodeJS.Timeout | undefined;
   private cleanedAt = Date.now();
   private isStopped = false;
+  private isPatient = true;
+  /** Whether there were changes without a position the last time, which were left to others. */
+  private sawWaiting = false;
 
   private constructor(
     private readonly sequelize: Sequelize,
@@ -73,8 +76,13 @@ export class ChangeLog {
     return () => this.listeners.delete(listener);
   }
 
-  /** Tells of everything that is committed by now; done once everybody was told. */
-  follow(): Promise<void> {
+  /**
+   * Tells of everything that is committed by now; done once everybody was told. Changes without a position get one.
+   *
+   * @param isPatient whether those are left to whoever made them until the next time, so that two don't do it at once
+   */
+  follow(isPatient = false): Promise<void> {
+    if (!isPatient) this.isPatient = false;
     if (!this.next) {
       const next = this.last
         .catch(() => undefined)
@@ -122,7 +130,7 @@ export class ChangeLog {
     };
     // Where the database is gone, the next time may find it again.
     const look = () =>
-      this.follow()
+      this.follow(true)
         .then(() => this.clean())
         .then(later, later);
     later();
@@ -136,8 +144,11 @@ export class ChangeLog {
   }
 
   private async catchUp(): Promise<void> {
+    const isPatient = this.isPatient && !this.sawWaiting;
+    this.isPatient = true;
     let found = await this.after(this.reached);
-    if (found.isWaiting) {
+    this.sawWaiting = found.isWaiting && isPatient;
+    if (found.isWaiting && !isPatient) {
       await givePositions(this.sequelize);
       found = await this.after(this.reached);
     }

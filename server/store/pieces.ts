@@ -14,11 +14,14 @@ export async function storePieces(
   let [size, position, waiting] = [0, 0, 0];
   let parts: Uint8Array[] = [];
   const store = async (bytes: Buffer) => {
-    await sequelize.query('INSERT INTO pieces (owner, position, bytes) VALUES (?, ?, ?)', {
-      replacements: [owner, position++, bytes],
-      type: QueryTypes.INSERT,
-      ...(transaction && { transaction }),
-    });
+    await sequelize.query(
+      'INSERT INTO pieces (owner, position, bytes, storedAt) VALUES (?, ?, ?, UTC_TIMESTAMP(3))',
+      {
+        replacements: [owner, position++, bytes],
+        type: QueryTypes.INSERT,
+        ...(transaction && { transaction }),
+      },
+    );
   };
   for await (const part of file) {
     size += part.length;
@@ -63,4 +66,12 @@ export async function removePieces(
     ...(transaction && { transaction }),
   });
   return rows.length;
+}
+
+/** Removes the files whose names begin in some way and that were stored before a moment. */
+export async function removePiecesBefore(sequelize: Sequelize, start: string, before: Date): Promise<void> {
+  await sequelize.query('DELETE FROM pieces WHERE owner LIKE ? AND storedAt < ?', {
+    replacements: [`${start}%`, before],
+    type: QueryTypes.DELETE,
+  });
 }

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { setTimeout as delay } from 'node:timers/promises';
-import type { z } from 'zod';
+import { z } from 'zod';
 import type { JobStatus, ListedJob } from '../../contract/jobs.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { ChangeLog } from '../store/change-log.ts';
@@ -140,6 +140,12 @@ export class JobQueue {
     if (!row) throw notFound('job');
     const { status, progress, result, failure } = row;
     return { status, progress, result: read(result), failure };
+  }
+
+  /** What a job of a kind was given to do; undefined where there is none such. */
+  async payloadOf(id: number, kind: string): Promise<unknown> {
+    const row = await this.rows.get(id);
+    return row?.kind === kind ? read(row.payload) : undefined;
   }
 
   /** The unfinished job of a key; undefined where there is none. */
@@ -293,6 +299,14 @@ function read(text: string | null): unknown {
   return text === null ? null : JSON.parse(text);
 }
 
+/** A result that is a file, with how long it is kept. */
+const madeFileSchema = z.object({ file: z.string(), until: z.iso.datetime() });
+
+function fileOf(result: unknown): string | null {
+  const made = madeFileSchema.safeParse(result).data;
+  return made && Date.now() < Date.parse(made.until) ? made.file : null;
+}
+
 function listed(row: JobRow): ListedJob {
   const { title, status, progress, attempts, failure, isStopping, every, accountName } = row;
   return {
@@ -304,6 +318,7 @@ function listed(row: JobRow): ListedJob {
     attempts,
     failure,
     isStopping: Boolean(isStopping),
+    file: status === 'done' ? fileOf(read(row.result)) : null,
     every,
     accountName,
     createdAt: row.createdAt.toISOString(),

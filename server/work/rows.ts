@@ -318,7 +318,7 @@ export class JobRows {
 
   list(limit: number): Promise<JobRow[]> {
     return JobRow.findAll({
-      attributes: { exclude: ['payload', 'state', 'result'] },
+      attributes: { exclude: ['payload', 'state'] },
       order: [['id', 'DESC']],
       limit,
     });

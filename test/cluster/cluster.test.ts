@@ -116,7 +116,8 @@ async function visitors(): Promise<void> {
     const answer = await change(async () => {
       const { text } = await visitor.get('/site/survey');
       const action = /action="(\/site\/forms\/[^"]+)"/.exec(text)?.[1] ?? '/site/forms/none';
-      return visitor.call('POST', action, new URLSearchParams({ email, tags: 'moon' }));
+      const network = { 'x-forwarded-for': `203.0.113.${n % 250}` };
+      return visitor.call('POST', action, new URLSearchParams({ email, tags: 'moon' }), network);
     });
     if (answer) acknowledged.answers.push(email);
     await delay(300);

@@ -23,7 +23,14 @@ export class TestServer {
   async start(): Promise<void> {
     const child = fork(main, {
       execArgv: ['--import', 'tsx'],
-      env: { ...process.env, DATABASE_URL: this.databaseUrl, PORT: String(this.port), LOG_LEVEL: 'error' },
+      env: {
+        ...process.env,
+        DATABASE_URL: this.databaseUrl,
+        PORT: String(this.port),
+        LOG_LEVEL: 'error',
+        // Visitors come from networks of their own, as through a proxy.
+        TRUST_PROXY: '1',
+      },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     });
     const { address } = await new Promise<z.infer<typeof readySchema>>((resolve, reject) => {

@@ -1,3 +1,4 @@
+import { setTimeout as delay } from 'node:timers/promises';
 import { parse as parseWithSecondReader } from 'csv-parse/sync';
 import ICAL from 'ical.js';
 import { QueryTypes } from 'sequelize';
@@ -249,6 +250,38 @@ describe('export', () => {
     const cards = await studio.get('/api/contacts/export?kind=vcard&audience=midnight-members');
     const parsed = ICAL.parse(cards.text) as unknown as unknown[];
     expect(parsed).toHaveLength(listed.matching);
+  });
+
+  it('is made in the background as well, for whoever is listed, until somebody in it is erased', async () => {
+    const query = { kind: 'csv', audience: 'midnight-members' };
+    const begun = await studio.call('POST', '/api/contacts/exports', query);
+    expect(begun.status).toBe(202);
+    const find = async () =>
+      (await studio.get('/api/jobs')).body.find(({ id }: { id: number }) => id === begun.body.job);
+    while (!['done', 'failed'].includes((await find()).status)) await delay(30);
+    const { body: listed } = await studio.get('/api/contacts?audience=midnight-members');
+    expect(await find()).toMatchObject({
+      status: 'done',
+      title: `Export ${listed.matching} people`,
+      file: `/contacts/exports/${begun.body.job}/people.csv`,
+    });
+    const file = await studio.get(`/api/contacts/exports/${begun.body.job}/people.csv`);
+    expect(file.headers.get('content-disposition')).toContain('people.csv');
+    expect(file.text).toBe((await studio.get(`/api/contacts/export?${new URLSearchParams(query)}`)).text);
+    const stranger = await fetch(`${studio.address}/api/contacts/exports/${begun.body.job}/people.csv`);
+    expect(stranger.status).toBe(401);
+    expect((await studio.get('/api/contacts/exports/999999/people.csv')).status).toBe(404);
+    const email = 'not.for.long@example.org';
+    const { id } = (await studio.call('POST', '/api/contacts', { email, values: {} })).body;
+    await studio.call('DELETE', `/api/contacts/${id}`);
+    expect((await studio.get(`/api/contacts/exports/${begun.body.job}/people.csv`)).status).toBe(404);
+  });
+
+  it('in the background is refused like any other where its filter can’t be applied', async () => {
+    const where = JSON.stringify(test('gone', 'is-one-of', 'x'));
+    const refused = await studio.call('POST', '/api/contacts/exports', { kind: 'csv', where });
+    expect(refused.status).toBe(400);
+    expect((await studio.call('POST', '/api/contacts/exports', { kind: 'pdf' })).status).toBe(400);
   });
 
   it('is refused for a filter that can’t be applied', async () => {

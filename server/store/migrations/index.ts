@@ -16,6 +16,7 @@ import { up as jobs } from './0014-jobs.ts';
 import { up as pieces } from './0015-pieces.ts';
 import { up as sharedCounts } from './0016-shared-counts.ts';
 import { up as sendsInTheBackground } from './0017-sends-in-the-background.ts';
+import { up as ageOfFiles } from './0018-age-of-files.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -36,4 +37,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0015-pieces', up: ({ context }) => pieces(context) },
   { name: '0016-shared-counts', up: ({ context }) => sharedCounts(context) },
   { name: '0017-sends-in-the-background', up: ({ context }) => sendsInTheBackground(context) },
+  { name: '0018-age-of-files', up: ({ context }) => ageOfFiles(context) },
 ];

@@ -23,7 +23,7 @@ export function Component() {
       <div className="mt-4 max-w-5xl">
         {once.length === 0 ? (
           <Empty title="No activity yet">
-            Imports, CRM syncs and emails that are being sent are listed here.
+            Imports, large exports, CRM syncs and emails that are being sent are listed here.
           </Empty>
         ) : (
           <JobTable label="Jobs" jobs={once} />
@@ -122,7 +122,7 @@ function whenOf({ status, every, createdAt, startedAt, finishedAt, runAfter }: L
   return saidInstant(finishedAt ?? startedAt ?? createdAt);
 }
 
-function Actions({ job: { id, title, status, every, isStopping } }: { job: ListedJob }) {
+function Actions({ job: { id, title, status, file, every, isStopping } }: { job: ListedJob }) {
   const act = async (what: 'stop' | 'again') => {
     try {
       await callWithoutAnswer('POST', `/jobs/${id}/${what}`);
@@ -135,6 +135,17 @@ function Actions({ job: { id, title, status, every, isStopping } }: { job: Liste
       <Button className="h-8" disabled={isStopping} onClick={() => act('stop')} aria-label={`Stop: ${title}`}>
         Stop
       </Button>
+    );
+  if (file !== null)
+    return (
+      <a
+        href={`/api${file}`}
+        download
+        aria-label={`Download: ${title}`}
+        className="inline-flex h-8 items-center rounded-md border border-line bg-paper px-3 hover:border-edge"
+      >
+        Download
+      </a>
     );
   if (status === 'failed' || status === 'stopped')
     return (

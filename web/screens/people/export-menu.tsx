@@ -1,5 +1,9 @@
 import { Download } from 'lucide-react';
 import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { begunJobSchema, mostAtOnce } from '../../../contract/people.ts';
+import { call, messageOf } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
@@ -9,6 +13,8 @@ const kinds = [
   ['vcard', 'Contact cards', 'vCard 4.0, for address books'],
   ['json-lines', 'JSON Lines', 'for programs'],
 ] as const;
+
+const entry = 'flex w-full items-baseline gap-2 rounded-md px-2 py-1.5 text-left hover:bg-linen';
 
 /** Saves the people that are listed, or those of them that are ticked, as a file. */
 export function ExportMenu({
@@ -21,12 +27,24 @@ export function ExportMenu({
   ticked: readonly number[];
 }) {
   const [open, setOpen] = useState(false);
-  const address = (kind: string) => {
+  const navigate = useNavigate();
+  const asked = (kind: string) => {
     const all = new URLSearchParams(query);
     all.delete('page');
     all.set('kind', kind);
     if (ticked.length > 0) all.set('ids', ticked.join(','));
-    return `/api/contacts/export?${all}`;
+    return all;
+  };
+  const exportInBackground = async (kind: string) => {
+    setOpen(false);
+    try {
+      await call('POST', '/contacts/exports', begunJobSchema, Object.fromEntries(asked(kind)));
+      toast(`Exporting ${count(people)} people. You can download the file from Activity.`, {
+        action: { label: 'Activity', onClick: () => void navigate('/activity') },
+      });
+    } catch (error) {
+      toast.error(messageOf(error));
+    }
   };
   const people = ticked.length > 0 ? ticked.length : matching;
   return (
@@ -45,18 +63,29 @@ export function ExportMenu({
         {count(people)} {ticked.length > 0 && 'ticked '}
         {people === 1 ? 'person' : 'people'}, with every attribute, as
       </p>
-      {kinds.map(([kind, label, note]) => (
-        <a
-          key={kind}
-          href={address(kind)}
-          download
-          onClick={() => setOpen(false)}
-          className="flex items-baseline gap-2 rounded-md px-2 py-1.5 hover:bg-linen"
-        >
-          <span className="flex-1">{label}</span>
-          <span className="text-[12px] text-quiet">{note}</span>
-        </a>
-      ))}
+      {kinds.map(([kind, label, note]) => {
+        const words = (
+          <>
+            <span className="flex-1">{label}</span>
+            <span className="text-[12px] text-quiet">{note}</span>
+          </>
+        );
+        return people > mostAtOnce ? (
+          <button key={kind} type="button" onClick={() => exportInBackground(kind)} className={entry}>
+            {words}
+          </button>
+        ) : (
+          <a
+            key={kind}
+            href={`/api/contacts/export?${asked(kind)}`}
+            download
+            onClick={() => setOpen(false)}
+            className={entry}
+          >
+            {words}
+          </a>
+        );
+      })}
     </Popover>
   );
 }
