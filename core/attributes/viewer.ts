@@ -130,7 +130,7 @@ export class Facts {
 type Raw = { readonly [attribute: string]: unknown };
 type Reader = (raw: Raw) => Fact;
 
-interface Plan {
+interface Reading {
   readonly source: AttributeSource;
   readonly id: string;
   readonly read: Reader;
@@ -144,7 +144,7 @@ interface Plan {
  * every contact attribute and is never signed in, whatever `signedIn` says.
  */
 export class FactReader {
-  private readonly plans: readonly (Plan | undefined)[];
+  private readonly readings: readonly (Reading | undefined)[];
   private readonly zone: string;
   /** What a viewer has before anything is read. */
   private readonly blank: readonly Fact[];
@@ -153,10 +153,10 @@ export class FactReader {
   /** @param used the attributes that will be asked for; others are left missing. All when not given. */
   constructor(catalogue: Catalogue, used?: ReadonlySet<string>) {
     this.zone = catalogue.zone;
-    this.plans = catalogue.attributes.map((attribute) =>
-      attribute.source === 'sign-in' || (used?.has(attribute.id) ?? true) ? planOf(attribute) : undefined,
+    this.readings = catalogue.attributes.map((attribute) =>
+      attribute.source === 'sign-in' || (used?.has(attribute.id) ?? true) ? readingOf(attribute) : undefined,
     );
-    this.blank = this.plans.map((plan) => (plan ? unread : undefined));
+    this.blank = this.readings.map((reading) => (reading ? unread : undefined));
     this.dates = catalogue.dates;
   }
 
@@ -166,24 +166,24 @@ export class FactReader {
 
   /** The value of one attribute, by its place. */
   readAt(place: number, viewer: Viewer): Fact {
-    const plan = this.plans[place];
-    if (!plan) return undefined;
-    const stored = storedValues(plan.source, viewer);
-    if (stored) return plan.read(stored);
-    if (plan.source === 'sign-in') return viewer.contact !== null && viewer.signedIn;
-    if (plan.source !== 'moment' || !isInCalendar(viewer.instant)) return undefined;
+    const reading = this.readings[place];
+    if (!reading) return undefined;
+    const stored = storedValues(reading.source, viewer);
+    if (stored) return reading.read(stored);
+    if (reading.source === 'sign-in') return viewer.contact !== null && viewer.signedIn;
+    if (reading.source !== 'moment' || !isInCalendar(viewer.instant)) return undefined;
     const { day, minute } = this.localTimeOf(viewer.instant);
-    return momentFact(plan.id, viewer.instant, day, minute);
+    return momentFact(reading.id, viewer.instant, day, minute);
   }
 
   /** The code of one attribute's value, by its place; see {@link Facts.codeAt}. */
   codeAt(place: number, viewer: Viewer, facts: Facts): number {
-    if (place >= this.plans.length)
-      return facts.codeAt(this.dates[place - this.plans.length] ?? 0) - facts.today;
-    const plan = this.plans[place];
-    if (!plan?.code) return Number.NaN;
-    const stored = plan.isStoredAlike ? storedValues(plan.source, viewer) : undefined;
-    return plan.code(stored ? stored[plan.id] : facts.at(place));
+    if (place >= this.readings.length)
+      return facts.codeAt(this.dates[place - this.readings.length] ?? 0) - facts.today;
+    const reading = this.readings[place];
+    if (!reading?.code) return Number.NaN;
+    const stored = reading.isStoredAlike ? storedValues(reading.source, viewer) : undefined;
+    return reading.code(stored ? stored[reading.id] : facts.at(place));
   }
 
   /** What local clocks show at an instant; at the beginning of 1970 for one outside the calendar. */
@@ -192,7 +192,7 @@ export class FactReader {
   }
 }
 
-function planOf(attribute: Attribute): Plan {
+function readingOf(attribute: Attribute): Reading {
   const { source, id, type } = attribute;
   const isStoredAlike = type === 'choice' || type === 'set' || type === 'yes-no';
   return { source, id, read: readerOf(attribute), code: coderOf(attribute), isStoredAlike };

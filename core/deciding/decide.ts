@@ -14,7 +14,7 @@ export type Choices = Int8Array;
 export const everyoneElse = -1;
 
 /** The slots of one document made ready for deciding. */
-export class SlotPlan {
+export class PreparedSlots {
   readonly slots: readonly Slot[];
   /** For each slot where its variants are looked at from the top. */
   private readonly starts: readonly Step[];
@@ -58,7 +58,7 @@ export class Decider {
   /** The attributes that audiences and merge fields ask for. */
   readonly asked: ReadonlySet<string>;
   private readonly audiences: ReadonlyMap<string, Audience>;
-  private readonly plans = new Map<string, SlotPlan>();
+  private readonly prepared = new Map<string, PreparedSlots>();
   private readonly reader: FactReader;
 
   constructor(readonly snapshot: Snapshot) {
@@ -69,7 +69,7 @@ export class Decider {
     // The name of who is signed in stands in a site's header.
     used.add('first-name');
     for (const document of snapshot.documents) {
-      this.plans.set(document.id, new SlotPlan(document.content, this.membership));
+      this.prepared.set(document.id, new PreparedSlots(document.content, this.membership));
       for (const attribute of mergedAttributes(document.content)) used.add(attribute);
       for (const condition of listConditions(document.content))
         for (const attribute of attributesIn(condition)) used.add(attribute);
@@ -86,16 +86,16 @@ export class Decider {
     return this.reader.read(viewer);
   }
 
-  planOf(documentId: string): SlotPlan {
-    const plan = this.plans.get(documentId);
-    if (!plan) throw new Error(`no document “${documentId}” in this snapshot`);
-    return plan;
+  preparedSlots(documentId: string): PreparedSlots {
+    const slots = this.prepared.get(documentId);
+    if (!slots) throw new Error(`no document “${documentId}” in this snapshot`);
+    return slots;
   }
 
   /** The choice for each slot of a document. Throws only for a document that is not in the snapshot. */
   decide(documentId: string, facts: Facts): Choices {
     this.membership.lookAs(facts);
-    return this.planOf(documentId).decide(this.membership);
+    return this.preparedSlots(documentId).decide(this.membership);
   }
 
   /** Whether a viewer is in an audience; never in one that can't be evaluated. */

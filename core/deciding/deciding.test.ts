@@ -54,7 +54,7 @@ describe('deciding', () => {
 
   it('says why, down to the variant that matched', () => {
     const facts = decider.facts(viewer({ tier: 'twilight' }));
-    const [slot] = decider.planOf('home').slots;
+    const [slot] = decider.preparedSlots('home').slots;
     if (!slot) throw new Error('no slot');
     const trace = decider.trace(slot, facts);
     expect(trace.map((step) => [step.audience, step.holds])).toEqual([
@@ -109,7 +109,7 @@ describe('audiences that can’t be evaluated', () => {
       'gone',
       'on-gone',
     ]);
-    const [slot] = decider.planOf('d').slots;
+    const [slot] = decider.preparedSlots('d').slots;
     const problems = slot && decider.trace(slot, facts).map((step) => step.problem);
     expect(problems?.[0]).toContain('attribute that is gone');
     expect(problems?.[1]).toContain('builds on an audience that has an error');

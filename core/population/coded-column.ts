@@ -4,7 +4,7 @@ import { Changes } from './changes.ts';
 import type { Column } from './column.ts';
 import { evaluator } from './expression.ts';
 import { grown, placeOf } from './sorted-rows.ts';
-import { planSplice, spliced } from './splice.ts';
+import { prepareSplice, spliced } from './splice.ts';
 
 /** A value that more than one row in so many has gets bits of its own; others a list of rows. */
 const rowsPerOwnBits = 64;
@@ -170,7 +170,11 @@ export class CodedColumn implements Column {
     const leaving = [...this.changed.before]
       .map(([row, was]) => ({ row, was, place: this.placeInOrder(was, row) }))
       .filter(({ row, was, place }) => place < (this.starts[was + 1] ?? 0) && order[place] === row);
-    const splice = planSplice(order.length, Uint32Array.from(leaving, ({ place }) => place).sort(), before);
+    const splice = prepareSplice(
+      order.length,
+      Uint32Array.from(leaving, ({ place }) => place).sort(),
+      before,
+    );
     this.order = spliced(order, splice, codes.length);
     for (const [index, row] of moved.entries()) this.order[splice.gaps[index] ?? 0] = row;
     for (const [index, bits] of this.own) this.own.set(index, grown(bits, wordsFor(codes.length)));

@@ -4,7 +4,7 @@ import { Changes } from './changes.ts';
 import type { Column } from './column.ts';
 import { evaluator } from './expression.ts';
 import { grown, lowerBound, placeOf, sortRows, upperBound } from './sorted-rows.ts';
-import { planSplice, spliced } from './splice.ts';
+import { prepareSplice, spliced } from './splice.ts';
 
 /** How many thresholds there are. */
 const mostThresholds = 128;
@@ -132,7 +132,7 @@ export class NumberColumn implements Column {
       .filter((row) => !Number.isNaN(value(row)))
       .sort((left, right) => value(left) - value(right) || left - right);
     const before = Uint32Array.from(moved, (row) => this.placeInOrder(value(row), row));
-    const splice = planSplice(this.order.length, out, before);
+    const splice = prepareSplice(this.order.length, out, before);
     this.order = spliced(this.order, splice, values.length);
     this.sorted = spliced(this.sorted, splice, values.length);
     for (const [index, row] of moved.entries()) {

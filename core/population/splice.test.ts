@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { planSplice, spliced } from './splice.ts';
+import { prepareSplice, spliced } from './splice.ts';
 
 /** Elements, which of them go, and how many are put before each place. */
 const change = fc.array(fc.record({ goes: fc.boolean(), gaps: fc.nat({ max: 3 }) }), { maxLength: 60 });
@@ -24,7 +24,7 @@ describe('a splice in place', () => {
           wanted.push(1000 + before.length);
           before.push(places.length);
         }
-        const splice = planSplice(places.length, Uint32Array.from(out), Uint32Array.from(before));
+        const splice = prepareSplice(places.length, Uint32Array.from(out), Uint32Array.from(before));
         const held = new Float64Array(places.length + room).subarray(0, places.length);
         held.set([...places.keys()]);
         const made = spliced(held, splice, places.length + room);
@@ -38,7 +38,7 @@ describe('a splice in place', () => {
   it('uses the memory that is there', () => {
     const held = new Uint32Array(8).subarray(0, 4);
     held.set([1, 2, 3, 4]);
-    const made = spliced(held, planSplice(4, Uint32Array.of(0), Uint32Array.of(2, 4)), 8);
+    const made = spliced(held, prepareSplice(4, Uint32Array.of(0), Uint32Array.of(2, 4)), 8);
     expect(made.buffer).toBe(held.buffer);
     expect(made.length).toBe(5);
     expect([made[0], made[2], made[3]]).toEqual([2, 3, 4]);

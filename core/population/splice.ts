@@ -13,7 +13,7 @@ export interface Splice {
  * Plans to take the elements at some places out and to open a gap before others; both are places as they are before,
  * ascending, and a place may have many gaps.
  */
-export function planSplice(length: number, out: Uint32Array, before: Uint32Array): Splice {
+export function prepareSplice(length: number, out: Uint32Array, before: Uint32Array): Splice {
   const runs: { start: number; end: number; shift: number }[] = [];
   const gaps = new Uint32Array(before.length);
   let [start, shift, atOut, atGap] = [0, 0, 0, 0];

@@ -3,10 +3,10 @@ import type { Decider } from '../deciding/decide.ts';
 import type { Library } from '../deciding/library.ts';
 import { LibraryView } from '../deciding/library-view.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import { givenFor } from './compiled-page.ts';
+import { contextFor } from './compiled-page.ts';
 import { type EmailParts, emailDocument, emailParts } from './email.ts';
 import { Flat } from './flatten.ts';
-import type { Given } from './markup.ts';
+import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
 
 export interface Message {
@@ -56,15 +56,15 @@ export class CompiledEmails {
     const email = this.byId.get(documentId)?.();
     if (!email) throw new Error(`no email “${documentId}” in this snapshot`);
     const view = new LibraryView(this.library, viewer);
-    const given: Given = {
-      ...givenFor(documentId, this.library, view, (address) => this.mayOpen(address, viewer)),
+    const context: RenderContext = {
+      ...contextFor(documentId, this.library, view, (address) => this.mayOpen(address, viewer)),
       links: { unsubscribe },
       ...(known !== undefined && { known }),
     };
     return {
-      subject: oneLine(email.subject.join(given)),
-      html: `<!doctype html>\n${email.html.join(given)}`,
-      text: email.text.join(given),
+      subject: oneLine(email.subject.join(context)),
+      html: `<!doctype html>\n${email.html.join(context)}`,
+      text: email.text.join(context),
     };
   }
 }

@@ -6,7 +6,7 @@ import type { Snapshot } from '../deciding/release.ts';
 import { type Document, type Slot, slotsOf } from '../documents/document.ts';
 import type { PageOf } from './blocks/drawing.ts';
 import { Flat } from './flatten.ts';
-import type { Given } from './markup.ts';
+import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
 import { pageBody, pageBranches, pageTitle, type Surrounding, siteDocument, siteFrame } from './page.ts';
 
@@ -54,30 +54,30 @@ export class CompiledPage {
   }
 
   /** The whole page as one viewer gets it. */
-  join(given: Given): string {
-    return `<!doctype html>\n${this.html().join(given)}`;
+  join(context: RenderContext): string {
+    return `<!doctype html>\n${this.html().join(context)}`;
   }
 
   /** What one of its slots is for a viewer, without the rest of the page. */
-  joinSlot(slot: Slot, given: Given): string {
+  joinSlot(slot: Slot, context: RenderContext): string {
     const branches = this.branches.get(slot.id)?.() ?? [];
-    const choice = this.choiceOf(given.choices)(slot);
-    return (choice < 0 ? branches.at(-1) : branches[choice])?.join(given) ?? '';
+    const choice = this.choiceOf(context.choices)(slot);
+    return (choice < 0 ? branches.at(-1) : branches[choice])?.join(context) ?? '';
   }
 
   /** Which choice of a slot some choices of the whole page make. */
-  choiceOf(choices: Given['choices']): (slot: Pick<Slot, 'id'>) => number {
+  choiceOf(choices: RenderContext['choices']): (slot: Pick<Slot, 'id'>) => number {
     return ({ id }) => choices[this.slotAt.get(id) ?? -1] ?? everyoneElse;
   }
 }
 
-/** What the rendering of a document is given for a viewer. */
-export function givenFor(
+/** The context of rendering a document for a viewer. */
+export function contextFor(
   document: string,
   library: Library,
   view: LibraryView,
-  mayOpen: Given['mayOpen'],
-): Given {
+  mayOpen: RenderContext['mayOpen'],
+): RenderContext {
   return {
     facts: view.facts,
     choices: library.decider.decide(document, view.facts),

@@ -23,12 +23,12 @@ export class EmbeddedSlots {
     const { page, slot } = found;
     const view = this.pages.viewOf(viewer);
     if (!this.pages.isOpen(page, view)) return undefined;
-    const given = this.pages.givenOf(page, view);
-    const choiceOf = page.choiceOf(given.choices);
+    const context = this.pages.contextOf(page, view);
+    const choiceOf = page.choiceOf(context.choices);
     if (!isShownIn(page.around.get(slot.id) ?? [], choiceOf)) return undefined;
     return {
       variant: slot.variants[choiceOf(slot)]?.id ?? null,
-      html: page.joinSlot(slot, given),
+      html: page.joinSlot(slot, context),
       slot,
     };
   }

@@ -5,7 +5,6 @@ import {
   branchOf,
   countdownText,
   type Element,
-  type Given,
   hasValue,
   isSignedIn,
   isVoid,
@@ -13,6 +12,7 @@ import {
   type Markup,
   mergeText,
   type Point,
+  type RenderContext,
   recognisedAddress,
   type Varying,
   varyingText,
@@ -41,53 +41,53 @@ export class Flat {
   }
 
   /** The string one viewer gets. */
-  join(given: Given): string {
-    return this.joinParts(this.parts, given);
+  join(context: RenderContext): string {
+    return this.joinParts(this.parts, context);
   }
 
-  private joinParts(parts: readonly Part[], given: Given): string {
+  private joinParts(parts: readonly Part[], context: RenderContext): string {
     let joined = '';
-    for (const part of parts) joined += typeof part === 'string' ? part : this.joinPart(part, given);
+    for (const part of parts) joined += typeof part === 'string' ? part : this.joinPart(part, context);
     return joined;
   }
 
-  private joinPart(part: Exclude<Part, string>, given: Given): string {
+  private joinPart(part: Exclude<Part, string>, context: RenderContext): string {
     const { catalogue } = this;
     switch (part.kind) {
       case 'choice':
-        return this.joinParts(branchOf(part.branches, given.choices[part.index] ?? -1) ?? [], given);
+        return this.joinParts(branchOf(part.branches, context.choices[part.index] ?? -1) ?? [], context);
       case 'merge':
-        return this.escape(mergeText(part, given.facts, catalogue));
+        return this.escape(mergeText(part, context.facts, catalogue));
       case 'varying':
-        return this.escape(varyingText(part.varying, given, catalogue));
+        return this.escape(varyingText(part.varying, context, catalogue));
       case 'address':
-        return this.escape(addressText(part.address, given));
+        return this.escape(addressText(part.address, context));
       case 'countdown':
-        return this.escape(countdownText(part, given.instant));
+        return this.escape(countdownText(part, context.instant));
       case 'raw':
         return this.form === 'html' ? part.raw : '';
       case 'list':
-        return this.joinList(part, given);
+        return this.joinList(part, context);
       case 'remark':
-        return this.joinParts(part.remarks[given.remark ?? -1] ?? part.otherwise, given);
+        return this.joinParts(part.remarks[context.remark ?? -1] ?? part.otherwise, context);
       case 'audience':
-        return this.joinParts(part.shown[part.audiences.findIndex(given.isIn)] ?? part.otherwise, given);
+        return this.joinParts(part.shown[part.audiences.findIndex(context.isIn)] ?? part.otherwise, context);
       case 'open':
-        return given.mayOpen(part.mayOpen) ? this.joinParts(part.shown, given) : '';
+        return context.mayOpen(part.mayOpen) ? this.joinParts(part.shown, context) : '';
       case 'value':
-        return hasValue(part.has, given.facts, catalogue) ? this.joinParts(part.shown, given) : '';
+        return hasValue(part.has, context.facts, catalogue) ? this.joinParts(part.shown, context) : '';
       case 'sign-in':
-        return this.joinParts(isSignedIn(given.facts, catalogue) ? part.signedIn : part.signedOut, given);
+        return this.joinParts(isSignedIn(context.facts, catalogue) ? part.signedIn : part.signedOut, context);
     }
   }
 
-  private joinList({ list, entries, empty }: ListPoint<PartList>, given: Given): string {
-    const shown = given.entries(list);
-    if (shown.length === 0) return this.joinParts(empty, given);
+  private joinList({ list, entries, empty }: ListPoint<PartList>, context: RenderContext): string {
+    const shown = context.entries(list);
+    if (shown.length === 0) return this.joinParts(empty, context);
     let joined = '';
     for (const { id, locked, remark } of shown) {
       const entry = entries.get(id);
-      if (entry) joined += this.joinParts(locked ? entry.locked : entry.open, { ...given, remark });
+      if (entry) joined += this.joinParts(locked ? entry.locked : entry.open, { ...context, remark });
     }
     return joined;
   }
@@ -127,8 +127,8 @@ export class Flat {
   }
 }
 
-export function addressText(address: AddressPoint['address'], given: Given): string {
+export function addressText(address: AddressPoint['address'], context: RenderContext): string {
   return typeof address === 'string'
-    ? (given.links[address] ?? '#')
-    : recognisedAddress(address.known, given.known);
+    ? (context.links[address] ?? '#')
+    : recognisedAddress(address.known, context.known);
 }

@@ -129,8 +129,8 @@ export type Point<Inner> =
 export type Markup = string | Element | Point<MarkupList>;
 export interface MarkupList extends Array<Markup> {}
 
-/** What one rendering is for. */
-export interface Given {
+/** What one rendering depends on: the viewer, the moment, and what may be opened. */
+export interface RenderContext {
   readonly facts: Facts;
   readonly choices: Choices;
   readonly links: { readonly [Link in PersonalLink]?: string };
@@ -153,8 +153,8 @@ export interface ShownEntry {
   readonly remark: number;
 }
 
-/** What a rendering is given that has neither lists nor restricted entries of menus. */
-export const nothingGiven: Pick<Given, 'mayOpen' | 'isIn' | 'entries' | 'links'> = {
+/** The context of a rendering that has neither lists nor restricted entries of menus. */
+export const emptyContext: Pick<RenderContext, 'mayOpen' | 'isIn' | 'entries' | 'links'> = {
   links: {},
   mayOpen: () => true,
   isIn: () => false,
@@ -232,10 +232,10 @@ export function mergeText(point: MergePoint, facts: Facts, catalogue: Catalogue)
 }
 
 /** A part of an attribute that differs, for one viewer. */
-export function varyingText(varying: Varying, given: Given, catalogue: Catalogue): string {
-  if ('link' in varying) return given.links[varying.link] ?? '#';
-  if ('known' in varying) return recognisedAddress(varying.known, given.known);
-  return `/site/files/${encodeURIComponent(metValue(varying.file, given.facts, catalogue) ?? '')}`;
+export function varyingText(varying: Varying, context: RenderContext, catalogue: Catalogue): string {
+  if ('link' in varying) return context.links[varying.link] ?? '#';
+  if ('known' in varying) return recognisedAddress(varying.known, context.known);
+  return `/site/files/${encodeURIComponent(metValue(varying.file, context.facts, catalogue) ?? '')}`;
 }
 
 /** An address on the site that says who comes: the token stands in its query (`k`), before any fragment. */

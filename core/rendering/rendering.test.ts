@@ -155,7 +155,7 @@ it('a slot that nothing was decided for is what everyone else gets, and nothing 
     { document: 'p', catalogue, locale: demoSettings.locale, collections: [], items: [] },
   );
   const shown = (...choices: number[]) => {
-    const given = {
+    const context = {
       facts: page.decider.facts(viewer(null)),
       choices: Int8Array.from(choices),
       links: {},
@@ -165,7 +165,7 @@ it('a slot that nothing was decided for is what everyone else gets, and nothing 
       isIn: () => false,
       entries: () => [],
     };
-    return toHtml(resolve(tree, given, catalogue)).replace(/<[^>]*>/g, '');
+    return toHtml(resolve(tree, context, catalogue)).replace(/<[^>]*>/g, '');
   };
   expect([shown(), shown(-1), shown(0), shown(7)]).toEqual(['rest', 'rest', 'members', '']);
 });
@@ -235,7 +235,7 @@ describe('one tree for the live site and the canvas', () => {
     const flat = new Flat(tree, catalogue, 'html');
     for (const contact of [null, ...people.map((person) => person.values)]) {
       const facts = decider.facts(viewer(contact));
-      const given = {
+      const context = {
         facts,
         choices: decider.decide(document.id, facts),
         links: { unsubscribe: `${base}/u?a=1&b` },
@@ -245,7 +245,7 @@ describe('one tree for the live site and the canvas', () => {
         isIn: (audience: string) => decider.contains(audience, facts),
         entries: (list: ListBlock) => new LibraryView(compiled.library, viewer(contact)).shown(list),
       };
-      expect(toHtml(resolve(tree, given, catalogue))).toBe(flat.join(given));
+      expect(toHtml(resolve(tree, context, catalogue))).toBe(flat.join(context));
     }
   });
 });

@@ -5,7 +5,6 @@ import {
   branchOf,
   countdownText,
   type Element,
-  type Given,
   hasValue,
   isSignedIn,
   isVoid,
@@ -13,6 +12,7 @@ import {
   type MarkupList,
   mergeText,
   type Point,
+  type RenderContext,
   varyingText,
 } from './markup.ts';
 
@@ -24,65 +24,65 @@ export type Resolved =
   | { attribute: string; missing: boolean; words: string }
   | { html: string };
 
-export function resolve(markup: readonly Markup[], given: Given, catalogue: Catalogue): Resolved[] {
+export function resolve(markup: readonly Markup[], context: RenderContext, catalogue: Catalogue): Resolved[] {
   return markup.flatMap((node): Resolved[] => {
     if (typeof node === 'string') return [node];
     return node.kind === 'element'
-      ? [resolveElement(node, given, catalogue)]
-      : resolvePoint(node, given, catalogue);
+      ? [resolveElement(node, context, catalogue)]
+      : resolvePoint(node, context, catalogue);
   });
 }
 
-function resolveElement(node: Element, given: Given, catalogue: Catalogue): Resolved {
+function resolveElement(node: Element, context: RenderContext, catalogue: Catalogue): Resolved {
   const attributes = Object.fromEntries(
     Object.entries(node.attributes).map(([name, value]) => [
       name,
-      typeof value === 'string' ? value : varyingText(value, given, catalogue),
+      typeof value === 'string' ? value : varyingText(value, context, catalogue),
     ]),
   );
   return {
     tag: node.tag,
     attributes,
-    children: resolve(node.children, given, catalogue),
+    children: resolve(node.children, context, catalogue),
     block: node.block,
   };
 }
 
-function resolvePoint(point: Point<MarkupList>, given: Given, catalogue: Catalogue): Resolved[] {
-  const inner = (markup: readonly Markup[]) => resolve(markup, given, catalogue);
+function resolvePoint(point: Point<MarkupList>, context: RenderContext, catalogue: Catalogue): Resolved[] {
+  const inner = (markup: readonly Markup[]) => resolve(markup, context, catalogue);
   switch (point.kind) {
     case 'choice': {
-      const choice = given.choices[point.index] ?? -1;
+      const choice = context.choices[point.index] ?? -1;
       return [{ slot: point.slot, choice, children: inner(branchOf(point.branches, choice) ?? []) }];
     }
     case 'merge': {
-      const missing = !hasValue(point.attribute, given.facts, catalogue);
-      return [{ attribute: point.attribute, missing, words: mergeText(point, given.facts, catalogue) }];
+      const missing = !hasValue(point.attribute, context.facts, catalogue);
+      return [{ attribute: point.attribute, missing, words: mergeText(point, context.facts, catalogue) }];
     }
     case 'address':
-      return [addressText(point.address, given)];
+      return [addressText(point.address, context)];
     case 'raw':
       return [{ html: point.raw }];
     case 'countdown':
-      return [countdownText(point, given.instant)];
+      return [countdownText(point, context.instant)];
     case 'remark':
-      return inner(point.remarks[given.remark ?? -1] ?? point.otherwise);
+      return inner(point.remarks[context.remark ?? -1] ?? point.otherwise);
     case 'audience':
-      return inner(point.shown[point.audiences.findIndex(given.isIn)] ?? point.otherwise);
+      return inner(point.shown[point.audiences.findIndex(context.isIn)] ?? point.otherwise);
     case 'open':
-      return given.mayOpen(point.mayOpen) ? inner(point.shown) : [];
+      return context.mayOpen(point.mayOpen) ? inner(point.shown) : [];
     case 'value':
-      return hasValue(point.has, given.facts, catalogue) ? inner(point.shown) : [];
+      return hasValue(point.has, context.facts, catalogue) ? inner(point.shown) : [];
     case 'list': {
-      const entries = given.entries(point.list);
+      const entries = context.entries(point.list);
       if (entries.length === 0) return inner(point.empty);
       return entries.flatMap(({ id, locked, remark }) => {
         const entry = point.entries.get(id);
-        return entry ? resolve(locked ? entry.locked : entry.open, { ...given, remark }, catalogue) : [];
+        return entry ? resolve(locked ? entry.locked : entry.open, { ...context, remark }, catalogue) : [];
       });
     }
     case 'sign-in':
-      return inner(isSignedIn(given.facts, catalogue) ? point.signedIn : point.signedOut);
+      return inner(isSignedIn(context.facts, catalogue) ? point.signedIn : point.signedOut);
   }
 }
 

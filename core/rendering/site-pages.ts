@@ -7,8 +7,8 @@ import type { Snapshot } from '../deciding/release.ts';
 import { type Document, walkContent } from '../documents/document.ts';
 import { audiencesOfDocument, mergedAttributes } from '../documents/uses.ts';
 import type { Answer } from './answer.ts';
-import { CompiledPage, givenFor } from './compiled-page.ts';
-import type { Given } from './markup.ts';
+import { CompiledPage, contextFor } from './compiled-page.ts';
+import type { RenderContext } from './markup.ts';
 import type { Surrounding } from './page.ts';
 
 const nothing: Answer = { kind: 'nothing' };
@@ -116,7 +116,7 @@ export class SitePages {
 
   /** A page as one viewer gets it, whether or not they may open it. */
   join(page: CompiledPage, view: LibraryView): string {
-    return page.join(this.givenOf(page, view));
+    return page.join(this.contextOf(page, view));
   }
 
   /** The page of an item as one viewer gets it, whether or not they may open it. */
@@ -124,9 +124,9 @@ export class SitePages {
     return this.join(page, this.viewOf(view.at(item)));
   }
 
-  /** What the rendering of a page is given for a viewer. */
-  givenOf(page: CompiledPage, view: LibraryView): Given {
-    return givenFor(page.document.id, this.library, view, (address) => this.mayOpenAs(address, view));
+  /** The context of rendering a page for a viewer. */
+  contextOf(page: CompiledPage, view: LibraryView): RenderContext {
+    return contextFor(page.document.id, this.library, view, (address) => this.mayOpenAs(address, view));
   }
 
   viewOf(viewer: Viewer): LibraryView {

@@ -5,7 +5,7 @@ import type { Library } from '../deciding/library.ts';
 import { audiencesOfDocument } from '../documents/uses.ts';
 import type { CompiledPage } from './compiled-page.ts';
 import { ItemSearch } from './item-search.ts';
-import type { Given } from './markup.ts';
+import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
 import type { SitePages } from './site-pages.ts';
 
@@ -60,7 +60,7 @@ export class SiteSearch {
     const { decider } = this.library;
     for (const [collection, { page, index }] of this.itemWords) {
       const audiences = [...audiencesOfDocument(page.document)];
-      const decided = new Map<string, Given['choices']>();
+      const decided = new Map<string, RenderContext['choices']>();
       const choicesOf = (item: Item) => {
         if (view.standing(collection, item) !== 'open') return undefined;
         const likeness = this.library.likeness(item, audiences);

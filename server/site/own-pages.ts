@@ -4,7 +4,7 @@ import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { Facts, type Viewer } from '../../core/attributes/viewer.ts';
 import { unsetSettings } from '../../core/deciding/release.ts';
 import { Flat } from '../../core/rendering/flatten.ts';
-import { element, type Markup, nothingGiven } from '../../core/rendering/markup.ts';
+import { element, emptyContext, type Markup } from '../../core/rendering/markup.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
 import { asRefusal } from '../http/guards.ts';
 import { isUnreachable } from '../store/reach.ts';
@@ -32,7 +32,7 @@ export function sendOwnPage(
   const flat = new Flat([siteDocument([`${title} · ${settings.name}`], frame, settings)], catalogue, 'html');
   const facts = decider?.facts(viewer) ?? Facts.of([], 0);
   const html = flat.join({
-    ...nothingGiven,
+    ...emptyContext,
     facts,
     choices: new Int8Array(0),
     instant: viewer.instant,

@@ -5,7 +5,7 @@ import { Library } from '../../../core/deciding/library.ts';
 import { LibraryView } from '../../../core/deciding/library-view.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
-import type { Given } from '../../../core/rendering/markup.ts';
+import type { RenderContext } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
 import { resolve } from '../../../core/rendering/resolve.ts';
 import { useDocuments, useLibrary } from '../../data/data.ts';
@@ -70,7 +70,7 @@ export function DocumentView({
     const { settings, collections = [], items = [] } = snapshot;
     const library = new Library(decider, new Map(Object.entries(views ?? {})));
     const view = new LibraryView(library, viewer);
-    const given: Given = {
+    const context: RenderContext = {
       facts,
       choices,
       links: {},
@@ -80,12 +80,12 @@ export function DocumentView({
       entries: (list) => view.shown(list),
     };
     if (document.kind === 'email')
-      return resolve(emailParts(document.content, catalogue, settings, '').body, given, catalogue);
+      return resolve(emailParts(document.content, catalogue, settings, '').body, context, catalogue);
     const pages = (documents ?? []).filter((other) => other.kind === 'page' && !other.collection);
     const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
     const body = pageBody(document.content, of);
     const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
-    return resolve(frame, given, catalogue);
+    return resolve(frame, context, catalogue);
   }, [document, decider, facts, choices, documents, viewer, views]);
   if (document.kind !== 'email' && !siteSheet) return <div className={className} style={style} />;
   return (

@@ -5,7 +5,7 @@ import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import type { Content, Document, Node } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
 import { Flat } from '../../../core/rendering/flatten.ts';
-import { nothingGiven } from '../../../core/rendering/markup.ts';
+import { emptyContext } from '../../../core/rendering/markup.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import type { MergeWords } from './text-schema.ts';
@@ -148,7 +148,7 @@ export function PlainText({
   const { catalogue, snapshot } = decider;
   const parts = emailParts(document.content, catalogue, snapshot.settings, window.location.origin);
   const text = new Flat(parts.text, catalogue, 'text').join({
-    ...nothingGiven,
+    ...emptyContext,
     facts,
     choices,
     instant: Date.now(),
