@@ -9,6 +9,7 @@ import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
 import { searchBench } from './search.ts';
+import { serversBench } from './servers.ts';
 import { siteBench } from './site.ts';
 import { isSmallest } from './size.ts';
 import { tableBench } from './table.ts';
@@ -28,6 +29,7 @@ const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   table: tableBench,
   search: searchBench,
   site: siteBench,
+  servers: serversBench,
 };
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {

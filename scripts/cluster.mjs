@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { closeSync, existsSync, mkdirSync, openSync, rmSync, writeFileSync } from 'node:fs';
+import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -42,6 +42,9 @@ export async function startCluster(folder, count = 3) {
   };
 }
 
+/** How often a node that can't join is started again. */
+const mostStarts = 5;
+
 /** One node: a MariaDB server with its own files and ports. */
 class Node {
   constructor(folder, [port, member, transfer, increment], members) {
@@ -80,16 +83,28 @@ class Node {
         '',
       ].join('\n'),
     );
+    // A node ends where it can't join, such as while another is joining; it is started again, as systemd does it.
+    for (let tries = 0; tries < mostStarts; tries++) {
+      if (await this.tryToStart(isFirst ? init : undefined)) return;
+      await this.kill('SIGKILL');
+      await wait(2000);
+    }
+    const lines = readFileSync(join(this.folder, 'log'), 'utf8').split('\n').slice(-40).join('\n');
+    throw new Refusal(`A node did not start:\n${lines}`);
+  }
+
+  /** Whether it could be started, and can be worked on. */
+  async tryToStart(init) {
     const log = openSync(join(this.folder, 'log'), 'a');
-    this.child = spawn(findProgram('mariadbd') ?? 'mariadbd', this.options(isFirst ? init : undefined), {
+    this.child = spawn(findProgram('mariadbd') ?? 'mariadbd', this.options(init), {
       stdio: ['ignore', log, log],
     });
     closeSync(log);
-    for (let tries = 0; !(await this.isSynced()); tries++) {
-      if (!this.isAlive || tries > 1200)
-        throw new Refusal(`A node did not start; see ${join(this.folder, 'log')}`);
+    for (let waited = 0; waited < 600 && this.isAlive; waited++) {
+      if (await this.isSynced()) return true;
       await wait(100);
     }
+    return false;
   }
 
   options(init) {

@@ -114,6 +114,8 @@ export async function exampleRequests({ studio }: Instance): Promise<Examples> {
         const { email: _, ...own } = values;
         return request(`contacts/${person.id}`, { values: own, mail: true, updatedAt });
       },
+      'POST /api/contacts/exports': async () =>
+        request('contacts/exports', { kind: 'csv', search: 'a', where: JSON.stringify(member) }),
       'POST /api/contacts/changes': async () =>
         request('contacts/changes', {
           change: { how: 'clear', attribute: 'city' },

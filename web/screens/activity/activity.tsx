@@ -7,7 +7,7 @@ import { Button } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { ProgressBar } from '../../parts/progress-bar.tsx';
 
-const cell = 'border-b border-line/60 px-3 py-2 align-top';
+const cell = 'border-b border-line/60 px-3 py-2 align-baseline';
 const percent = new Intl.NumberFormat('en-GB', { style: 'percent' });
 
 /** What is done in the background: what runs, waits, ran and failed. */

@@ -1,0 +1,148 @@
+import { type ChildProcess, fork } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { setTimeout as delay } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
+import mysql from 'mysql2/promise';
+import { demoAccount } from '../demo/scenario.ts';
+import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
+import { openDatabase } from '../server/tables.ts';
+import { addHeaviestPages, cookiesOf, heaviest, releaseAll, signedIn } from './heaviest.ts';
+import { load, rounds } from './load.ts';
+import { median, type Result, result } from './result.ts';
+import { sized } from './size.ts';
+
+const servers = 3;
+const requests = sized(4, 1);
+const changes = sized(60, 2);
+/** Linux counts processor time in hundredths of a second (proc_pid_stat(5)). */
+const ticksASecond = 100;
+
+interface Server {
+  readonly process: ChildProcess;
+  readonly address: string;
+}
+
+/**
+ * Three servers on one database, each a process of its own: what a request of the heaviest page costs in processor time,
+ * signed in, against the same page by one of them alone; and how soon a change that one makes is told by another.
+ */
+export async function serversBench(): Promise<Result[]> {
+  const name = `apple_porch_bench_${randomBytes(6).toString('hex')}`;
+  const url = `${process.env.BENCH_DATABASE_SERVER}/${name}`;
+  const sequelize = await openDatabase(url);
+  await loadDemoWhenEmpty(Date.now());
+  await addHeaviestPages();
+  await sequelize.close();
+  const started = await Promise.all(Array.from({ length: servers }, () => start(url)));
+  const [one, two] = started;
+  if (!one || !two) throw new Error('no server');
+  await releaseAll(one.address);
+  // The others hear of it.
+  await delay(sized(2000, 500));
+  const cookie = await signedIn(one.address, 'noor.vale@example.org');
+  const pages = started.map(({ address }) => ({ address: `${address}/site/${heaviest}`, cookie }));
+  const alone = pages.slice(0, 1);
+  await load(...pages);
+  await load(...alone);
+
+  const ratios: number[] = [];
+  for (let round = 0; round < rounds; round++) {
+    const ofOne = await processorTime([one], async () => {
+      for (let again = 0; again < requests; again++) await load(...alone);
+    });
+    const ofThree = await processorTime(started, async () => {
+      for (let again = 0; again < requests; again++) await load(...pages);
+    });
+    ratios.push(ofOne / Math.max(ofThree, 1 / ticksASecond));
+  }
+
+  const delays = await tellingTimes(one.address, two.address);
+  for (const server of started) server.process.kill('SIGTERM');
+  const connection = await mysql.createConnection(process.env.BENCH_DATABASE_SERVER ?? '');
+  await connection.query(`DROP DATABASE \`${name}\``);
+  await connection.end();
+  const told = median(delays);
+  return [
+    result(
+      'servers',
+      'processor time of a request by three servers: 30 slots, 40 audiences, signed in',
+      'by one server',
+      median(ratios),
+      0.87,
+    ),
+    result(
+      'servers',
+      `from a change being stored by one server to another telling of it: ${told.toFixed(0)} ms`,
+      'the bound of 150 ms',
+      150 / told,
+      1,
+    ),
+  ];
+}
+
+async function start(url: string): Promise<Server> {
+  const child = fork(fileURLToPath(new URL('../server/main.ts', import.meta.url)), {
+    execArgv: ['--import', 'tsx'],
+    env: { ...process.env, DATABASE_URL: url, PORT: '0', LOG_LEVEL: 'error', NODE_ENV: 'production' },
+  });
+  const address = await new Promise<string>((resolve, reject) => {
+    child.once('message', (ready) => resolve(Object(ready).address));
+    child.once('exit', (code) => reject(new Error(`a server ended with ${code} before it served`)));
+  });
+  return { process: child, address };
+}
+
+/** Processor time that some servers take for some work, all their threads together, in seconds. */
+async function processorTime(of: readonly Server[], work: () => Promise<void>): Promise<number> {
+  const before = of.map(({ process: { pid } }) => ticksOf(pid));
+  await work();
+  const after = of.map(({ process: { pid } }) => ticksOf(pid));
+  return after.reduce((sum, ticks, at) => sum + ticks - (before[at] ?? 0), 0) / ticksASecond;
+}
+
+/** User and system time of a process: fields 14 and 15 of proc_pid_stat(5). */
+function ticksOf(pid: number | undefined): number {
+  const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
+  const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+  return Number(fields[11]) + Number(fields[12]);
+}
+
+/** For some changes that are made by one server, how long after its answer another tells of them, in milliseconds. */
+async function tellingTimes(here: string, there: string): Promise<number[]> {
+  const json = { 'content-type': 'application/json' };
+  const { email, password } = demoAccount;
+  const session = await fetch(`${here}/api/session`, {
+    method: 'POST',
+    headers: json,
+    body: JSON.stringify({ email, password }),
+  });
+  const headers = { ...json, cookie: cookiesOf(session) };
+  const listening = new AbortController();
+  const stream = await fetch(`${there}/api/changes`, { headers, signal: listening.signal });
+  if (!stream.body) throw new Error('there is no stream of changes');
+  let seen: (() => void) | undefined;
+  const reading = (async () => {
+    for await (const chunk of stream.body ?? [])
+      if (Buffer.from(chunk).toString('utf8').includes('"contact"')) seen?.();
+  })().catch(() => undefined);
+  const times: number[] = [];
+  for (let n = 0; n < changes; n++) {
+    const isSeen = new Promise<number>((resolve) => {
+      seen = () => resolve(performance.now());
+    });
+    const made = await fetch(`${here}/api/contacts`, {
+      method: 'POST',
+      headers,
+      body: JSON.stringify({ email: `told.${n}@example.org`, values: {} }),
+    });
+    if (made.status !== 201) throw new Error(`the change was refused: ${await made.text()}`);
+    await made.text();
+    const answered = performance.now();
+    times.push(Math.max(1, (await isSeen) - answered));
+    await delay(Math.random() * 100);
+  }
+  listening.abort();
+  await reading;
+  return times;
+}
