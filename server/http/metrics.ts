@@ -72,8 +72,9 @@ export class Metrics {
   watch(): RequestHandler {
     return (request, response, next) => {
       const end = this.duration.startTimer();
+      const routeOf = noteRoute(request);
       response.once('close', () => {
-        end({ method: request.method, route: routeOf(request), status: response.statusCode });
+        end({ method: request.method, route: routeOf(), status: response.statusCode });
         if (response.statusCode >= 500) this.failures.inc();
       });
       next();
@@ -100,11 +101,23 @@ export class Metrics {
   }
 }
 
-/** The pattern of the address, so that there are only as many as routes. */
-function routeOf(request: Request): string {
-  const { path } = request.route ?? {};
-  if (typeof path === 'string') return `${request.baseUrl}${path}`;
-  return request.baseUrl || 'other';
+/**
+ * The pattern of a request's address, so that there are only as many as routes. It is noted when the request comes to its
+ * route: an error is answered outside of that, where it is no longer known what the route stood below.
+ */
+function noteRoute(request: Request): () => string {
+  let route: unknown;
+  let pattern: string | undefined;
+  Object.defineProperty(request, 'route', {
+    configurable: true,
+    get: () => route,
+    set: (value: unknown) => {
+      route = value;
+      const { path } = Object(value);
+      if (typeof path === 'string') pattern = `${request.baseUrl}${path}`;
+    },
+  });
+  return () => pattern ?? (request.baseUrl || 'other');
 }
 
 function mayAsk(request: Request, token: string | undefined): boolean {

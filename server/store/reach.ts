@@ -28,8 +28,8 @@ export function isUnreachable(error: unknown): boolean {
   if (error instanceof DatabaseError) return isUnreachable(error.original);
   if (!(error instanceof Error)) return false;
   if ('code' in error && typeof error.code === 'string' && lost.has(error.code)) return true;
-  // What a thread tells has its words only.
-  return /ECONNREFUSED|ECONNRESET|EPIPE|closed state|Connection lost|server closed the connection/i.test(
+  // What a thread tells has its words only, and so has what a node of a cluster says that lost the others.
+  return /WSREP|provider status|ECONNREFUSED|ECONNRESET|EPIPE|closed state|Connection lost|server closed the connection/i.test(
     error.message,
   );
 }
