@@ -1,7 +1,8 @@
 // npm test: everything. npm test -- --seeds 50: the random users of the trials do so many sequences each. npm test --
-// --quick: types, lint, the tests of core, server and studio, and one story in the browser; without the checks against programs from outside, the works of the benchmark and the other browser tests.
+// --quick: types, lint, all tests beside the code, those of the server that the latest change touches and a few that go
+// through most of it, and one story in the browser.
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { parseArgs } from 'node:util';
 import { freePort, startDatabase } from './database.mjs';
@@ -14,6 +15,37 @@ const mayNeedTwo = new Map();
 
 const { values: options } = parseArgs({ options: { quick: { type: 'boolean' }, seeds: { type: 'string' } } });
 const isQuick = options.quick === true;
+
+/** Tests of the server that between them go through most of it. */
+const smoke = ['attributes', 'documents', 'releasing', 'sending', 'several', 'site'];
+
+/**
+ * What a quick run tests of the server: the smoke, each test that was changed, and for each changed feature the tests of its
+ * name. Changed is what differs from the commit before the latest one, whether committed by now or not.
+ */
+function quickServerTests() {
+  const { stdout = '' } = spawnSync('git', ['diff', '--name-only', 'HEAD~1'], {
+    cwd: root,
+    encoding: 'utf8',
+  });
+  const changed = stdout.split('\n');
+  const features = changed.flatMap((path) => /^server\/([\w-]+)\//.exec(path)?.[1] ?? []);
+  return readdirSync(join(root, 'test', 'server'))
+    .filter((file) => file.endsWith('.test.ts'))
+    .filter(
+      (file) =>
+        changed.includes(`test/server/${file}`) ||
+        [...smoke, ...features].some((name) => file.replace(/s?\.test\.ts$/, '') === name.replace(/s$/, '')),
+    )
+    .map((file) => `test/server/${file}`);
+}
+
+function testsBesideCode() {
+  const folders = ['core', 'contract', 'server', 'web', 'demo'];
+  const listed = ['ls-files', '--cached', '--others', '--exclude-standard', ...folders];
+  const { stdout = '' } = spawnSync('git', listed, { cwd: root, encoding: 'utf8' });
+  return stdout.split('\n').filter((path) => /\.test\.tsx?$/.test(path) && existsSync(join(root, path)));
+}
 
 /** What ran and how it ended. */
 const totals = { passed: 0, failed: 0, skipped: 0 };
@@ -94,7 +126,7 @@ await run(async () => {
         '--reporter=dot',
         '--reporter=json',
         `--outputFile.json=${unitReport}`,
-        ...(isQuick ? ['--exclude=test/outside/**'] : []),
+        ...(isQuick ? [...testsBesideCode(), ...quickServerTests()] : []),
       ],
       unitReport,
       (report) => ({
