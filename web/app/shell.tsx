@@ -1,6 +1,7 @@
 import { Activity, LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigation } from 'react-router';
+import type { Pending } from '../../contract/releases.ts';
 import { type Account, type Session, sessionSchema } from '../../contract/session.ts';
 import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
 import { followChanges } from '../data/changes.ts';
@@ -122,7 +123,6 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   useLeaveFieldByEscape();
-  const waiting = pending?.changes.length;
   const isOut = useIsOutOfReach();
   // What is written meanwhile waits for it.
   useEffect(() => {
@@ -166,10 +166,7 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
             <kbd className="ml-auto rounded border border-line px-1 font-sans text-[11px]">Ctrl K</kbd>
           </button>
           <span className="text-[13px] text-quiet" role="status">
-            {waiting !== undefined &&
-              (waiting === 0
-                ? 'everything is live'
-                : `${waiting} ${waiting === 1 ? 'change' : 'changes'} not live`)}
+            {pending && sayWaiting(pending)}
           </span>
           <NavLink
             to="/activity"
@@ -222,4 +219,9 @@ async function signOut(onDone: () => void) {
 async function endSession() {
   await callWithoutAnswer('DELETE', '/session');
   await setSession(await call('GET', '/session', sessionSchema));
+}
+
+function sayWaiting({ changes, liveRelease }: Pending): string {
+  if (changes.length > 0) return `${changes.length} ${changes.length === 1 ? 'change' : 'changes'} not live`;
+  return liveRelease === null ? 'nothing is live yet' : 'everything is live';
 }
