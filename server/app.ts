@@ -10,9 +10,11 @@ import helmet from 'helmet';
 import { z } from 'zod';
 import type { Viewer } from '../core/attributes/viewer.ts';
 import { demoAccount, demoPictures, demoSiteAccounts, demoSitePassword } from '../demo/scenario.ts';
+import { AudienceCounts } from './audiences/audience-counts.ts';
 import { Audiences } from './audiences/audiences.ts';
 import { audiencesRouter } from './audiences/routes.ts';
 import { Collections } from './collections/collections.ts';
+import { Items } from './collections/items.ts';
 import { collectionsRouter, itemsRouter, libraryRouter } from './collections/routes.ts';
 import { itemsNamed } from './collections/rows.ts';
 import type { Configuration } from './configuration.ts';
@@ -180,6 +182,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const attributes = new Attributes(sequelize, people, drafts);
   const audiences = new Audiences(people, drafts, live);
   const collections = new Collections(drafts, pageAt);
+  const items = new Items(drafts);
   const documents = new Documents(people, drafts, markup);
   const installation = new InstallationCheck(live, apiKeys, outside, markup);
   const sending = new Sending(
@@ -274,14 +277,14 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   api.use('/facts', factsRouter(new StatedFacts(people, drafts)));
   api.use('/imports', importsRouter(imports));
   api.use('/crm', crmRouter(crm, crmStandIn));
-  api.use('/audiences', audiencesRouter(audiences));
+  api.use('/audiences', audiencesRouter(audiences, new AudienceCounts(people, drafts)));
   api.use('/documents', documentsRouter(documents, presence, exportFace));
   api.use('/files', filesRouter());
   api.get('/pictures', (_request, response) => {
     response.json(pictures);
   });
-  api.use('/collections', collectionsRouter(collections));
-  api.use('/items', itemsRouter(collections));
+  api.use('/collections', collectionsRouter(collections, items));
+  api.use('/items', itemsRouter(items));
   api.use('/library', libraryRouter(drafts, views.counts));
   api.use('/releases', releasesRouter(releases));
   api.use('/settings', settingsRouter(new Settings(drafts), drafts));

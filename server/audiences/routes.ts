@@ -11,10 +11,11 @@ import {
 } from '../../contract/audiences.ts';
 import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
+import type { AudienceCounts } from './audience-counts.ts';
 import type { Audiences } from './audiences.ts';
 
 /** Audiences, and counts of conditions that are none yet. */
-export function audiencesRouter(audiences: Audiences): Router {
+export function audiencesRouter(audiences: Audiences, counts: AudienceCounts): Router {
   const router = Router();
   router.get('/', async (_request, response) => {
     response.json(await audiences.list());
@@ -26,11 +27,11 @@ export function audiencesRouter(audiences: Audiences): Router {
   });
   router.post('/count', async (request, response) => {
     const { condition, audience } = parse(countRequestSchema, request.body);
-    response.json(await audiences.count(condition, audience));
+    response.json(await counts.count(condition, audience));
   });
   router.post('/over-time', async (request, response) => {
     const { condition, audience } = parse(countRequestSchema, request.body);
-    response.json(await audiences.overTime(condition, audience));
+    response.json(await counts.overTime(condition, audience));
   });
   router.post('/:id/archive', async (request, response) => {
     const { id } = parse(namedSchema, request.params);
@@ -44,11 +45,11 @@ export function audiencesRouter(audiences: Audiences): Router {
     response.json(await audiences.versions(parse(namedSchema, request.params).id));
   });
   router.post('/compare', async (request, response) => {
-    response.json(await audiences.compare(parse(compareRequestSchema, request.body).audiences));
+    response.json(await counts.compare(parse(compareRequestSchema, request.body).audiences));
   });
   router.post('/counts', async (request, response) => {
     const { conditions, channel } = parse(countsRequestSchema, request.body);
-    response.json(await audiences.counts(conditions, channel));
+    response.json(await counts.counts(conditions, channel));
   });
   router.put('/:id', async (request, response) => {
     const { id } = parse(namedSchema, request.params);

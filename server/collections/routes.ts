@@ -12,9 +12,10 @@ import {
 import { parse } from '../http/parse.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { Collections } from './collections.ts';
+import type { Items } from './items.ts';
 
 /** Collections with their items. */
-export function collectionsRouter(collections: Collections): Router {
+export function collectionsRouter(collections: Collections, items: Items): Router {
   const router = Router();
   router.get('/', async (_request, response) => {
     response.json(await collections.list());
@@ -32,20 +33,20 @@ export function collectionsRouter(collections: Collections): Router {
     response.status(204).end();
   });
   router.get('/:id/items', async (request, response) => {
-    response.json(await collections.items(parse(namedSchema, request.params).id));
+    response.json(await items.of(parse(namedSchema, request.params).id));
   });
   router.post('/:id/items', async (request, response) => {
     const { id } = parse(namedSchema, request.params);
-    response.status(201).json(await collections.addItem(id, parse(itemDraftSchema, request.body)));
+    response.status(201).json(await items.add(id, parse(itemDraftSchema, request.body)));
   });
   router.put('/:id/order', async (request, response) => {
     const { id } = parse(namedSchema, request.params);
-    await collections.order(id, parse(itemOrderSchema, request.body).ids);
+    await items.order(id, parse(itemOrderSchema, request.body).ids);
     response.status(204).end();
   });
   router.get('/:id/export/:kind', async (request, response) => {
     const { id, kind } = parse(itemExportSchema, request.params);
-    const { text, name } = await collections.export(id, kind);
+    const { text, name } = await items.export(id, kind);
     response
       .type(kind === 'csv' ? 'text/csv' : 'application/json')
       .attachment(name)
@@ -53,20 +54,20 @@ export function collectionsRouter(collections: Collections): Router {
   });
   router.post('/:id/import', async (request, response) => {
     const { id } = parse(namedSchema, request.params);
-    response.json(await collections.import(id, parse(itemImportSchema, request.body)));
+    response.json(await items.import(id, parse(itemImportSchema, request.body)));
   });
   return router;
 }
 
 /** Single items, whichever collection they are in. */
-export function itemsRouter(collections: Collections): Router {
+export function itemsRouter(items: Items): Router {
   const router = Router();
   router.put('/:id', async (request, response) => {
     const { id } = parse(namedSchema, request.params);
-    response.json(await collections.changeItem(id, parse(itemChangeSchema, request.body)));
+    response.json(await items.change(id, parse(itemChangeSchema, request.body)));
   });
   router.delete('/:id', async (request, response) => {
-    await collections.removeItem(parse(namedSchema, request.params).id);
+    await items.remove(parse(namedSchema, request.params).id);
     response.status(204).end();
   });
   return router;
