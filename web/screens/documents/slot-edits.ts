@@ -2,7 +2,7 @@ import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import type { Content, Node, Slot } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { newId } from './new-id.ts';
-import type { SlotActions } from './slot-panel.tsx';
+import type { SlotActions } from './slot-actions.ts';
 import type { Edit } from './use-document.ts';
 
 /** What the panel of a slot does to it. */

@@ -18,23 +18,8 @@ import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button } from '../../parts/button.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
 import { OverlapLines, type Overlaps } from './overlap-lines.tsx';
+import { quoted, type SlotActions } from './slot-actions.ts';
 import { VariantCard } from './variant-card.tsx';
-
-export interface SlotActions {
-  show: (choice: number) => void;
-  addVariant: (audience: string) => void;
-  moveVariant: (variant: string, to: number) => void;
-  removeVariant: (variant: string) => void;
-  setAudience: (variant: string, audience: string) => void;
-  setNothing: () => void;
-  writeOtherwise: () => void;
-  rename: (name: string) => void;
-  dissolve: () => void;
-  /** Puts a copy of a variant (null: everyone else) into another slot. */
-  copyInto: (variant: string | null, into: string) => void;
-  /** Takes the audiences of another slot, or those of the document, in their order. */
-  takeAudiences: (audiences: readonly string[]) => void;
-}
 
 /** A slot's variants in order of precedence, and what everybody else gets. */
 export function SlotPanel({
@@ -214,8 +199,4 @@ function OtherSlot({
       ))}
     </select>
   );
-}
-
-export function quoted(words: string): string {
-  return words === '' ? '' : `“${words}”`;
 }

@@ -4,7 +4,7 @@ import type { ListedAudience } from '../../../contract/audiences.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
-import { quoted, type SlotActions } from './slot-panel.tsx';
+import { quoted, type SlotActions } from './slot-actions.ts';
 
 export function VariantCard({
   id,

@@ -1,3 +1,4 @@
+import type { FileSurvey } from '../../../contract/imports.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { newAttribute } from '../../../core/exchange/guess.ts';
@@ -5,7 +6,10 @@ import type { ColumnPlan, Target } from '../../../core/exchange/plan.ts';
 import { unknownChoices } from '../../../core/exchange/reading.ts';
 import { needsOrder, writtenDate, writtenNumber } from '../../../core/exchange/written.ts';
 import { count } from '../../data/count.ts';
-import { box, type Survey } from './columns.tsx';
+
+export type Survey = FileSurvey['columns'][number];
+
+export const box = 'h-8 rounded-md border border-edge/60 bg-paper px-2';
 
 /** What else has to be said about a column: its name, how its values are written, what is not among the choices. */
 export function More({

@@ -6,9 +6,7 @@ import type { ColumnPlan, ImportPlan, Target } from '../../../core/exchange/plan
 import { fresh, slug } from '../../../core/exchange/slug.ts';
 import { count } from '../../data/count.ts';
 import { typeWords } from '../../parts/condition/type-words.ts';
-import { More } from './column-details.tsx';
-
-export type Survey = FileSurvey['columns'][number];
+import { box, More, type Survey } from './column-details.tsx';
 
 const newTypes: AttributeType[] = [
   'text',
@@ -22,7 +20,6 @@ const newTypes: AttributeType[] = [
 ];
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-1.5 align-top';
-export const box = 'h-8 rounded-md border border-edge/60 bg-paper px-2';
 
 /** What each column of the file becomes. */
 export function Columns({
