@@ -82,6 +82,13 @@ export const impactSchema = z.object({
 });
 export type Impact = z.infer<typeof impactSchema>;
 
+/** What a release would change, or how far it is with being worked out, from 0 to 1. */
+export const impactAnswerSchema = z.union([
+  impactSchema,
+  z.object({ job: z.number(), progress: z.number().nullable() }),
+]);
+export type ImpactAnswer = z.infer<typeof impactAnswerSchema>;
+
 export const releaseRequestSchema = z.object({
   note: z.string().trim().max(500).default(''),
   fingerprint: z.string().max(100),

@@ -58,6 +58,7 @@ import { StatedFacts } from './people/facts.ts';
 import { People } from './people/people.ts';
 import { attributesRouter, contactsRouter, factsRouter, setAsideRouter } from './people/routes.ts';
 import { Refusal } from './refusal.ts';
+import { Impacts } from './releases/impacts.ts';
 import { ReleaseThread } from './releases/release-thread.ts';
 import { Releases } from './releases/releases.ts';
 import { releasesRouter, settingsRouter } from './releases/routes.ts';
@@ -120,16 +121,10 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const pictures = demo ? demoPictures : [];
   const hasPicture = (name: string) => pictures.some((picture) => picture.name === name);
   const comparing = new ReleaseThread();
-  const releases = new Releases(
-    drafts,
-    live,
-    people,
-    views.counts,
-    hasPicture,
-    comparing,
-    log,
-    (release, error) => logger.error({ err: error, release }, 'a release can’t be shown'),
+  const releases = new Releases(drafts, live, people, hasPicture, comparing, log, (release, error) =>
+    logger.error({ err: error, release }, 'a release can’t be shown'),
   );
+  const impacts = new Impacts(drafts, live, people, views.counts, comparing, queue, log);
   await releases.load();
   const mailServer = configuration.SMTP_URL === undefined ? new MailServer() : undefined;
   const smtp = configuration.SMTP_URL ?? `smtp://127.0.0.1:${await mailServer?.start()}?ignoreTLS=true`;
@@ -286,7 +281,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   api.use('/collections', collectionsRouter(collections, items));
   api.use('/items', itemsRouter(items));
   api.use('/library', libraryRouter(drafts, views.counts));
-  api.use('/releases', releasesRouter(releases));
+  api.use('/releases', releasesRouter(releases, impacts));
   api.use('/settings', settingsRouter(new Settings(drafts), drafts));
   api.use('/api-keys', keysRouter(apiKeys));
   api.use('/', embeddingRouter(releases, installation, foreign?.origin));

@@ -15,6 +15,7 @@ import {
   walkContent,
 } from './document.ts';
 import * as edit from './edit.ts';
+import { withShared } from './shared.ts';
 import { words } from './text.ts';
 import { audiencesOf, listConditions, mergedAttributes } from './uses.ts';
 import { fieldsWithoutFallback, placesLinkedTo, unreleasable, unsavable } from './validate.ts';
@@ -390,4 +391,13 @@ describe('what is wrong with a document', () => {
     expect(fieldsWithoutFallback(body)).toEqual([{ block: 'h', attribute: 'first-name' }]);
     expect([...mergedAttributes(body)]).toEqual(['first-name', 'city']);
   });
+});
+
+it('leaves a block of a kind that is not known here as it is', () => {
+  const content = JSON.parse(
+    '{"subject":[],"preview":[],"body":[{"kind":"hologram","id":"h"},{"kind":"slot","id":"s","name":"S","variants":[],"otherwise":[{"kind":"hologram","id":"i"}]}]}',
+  );
+  expect([...walkContent(content)].map(({ node }) => node.id)).toEqual(['h', 's', 'i']);
+  expect(withShared(content, new Map())).toEqual(content);
+  expect(firstWords(content.body, () => '')).toBe('');
 });

@@ -2,19 +2,17 @@ import { createHash } from 'node:crypto';
 import type { z } from 'zod';
 import {
   exampleKey,
-  type Impact,
   type Pending,
   type Release,
   type releaseRequestSchema,
 } from '../../contract/releases.ts';
-import type { ChangesOfDocument, Compared } from '../../core/analysis/comparison.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { audiencesOfMenu } from '../../core/deciding/menu.ts';
 import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
 import { unreleasable } from '../../core/documents/validate.ts';
 import { brokenExamples } from '../audiences/broken-examples.ts';
-import { type People, personRecord } from '../people/people.ts';
+import type { People } from '../people/people.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { LiveSite } from '../snapshots/live.ts';
@@ -38,7 +36,6 @@ export class Releases {
   /** The release that should be live and can't be shown; null where all is well. */
   private unshown: number | null = null;
   private readonly releasing = new OneByOne();
-  private readonly comparing = new OneByOne();
   /** The release that is being made live here, ready to be shown as soon as the log tells of it. */
   private readied: { readonly release: number; readonly show: () => void } | undefined;
 
@@ -47,7 +44,6 @@ export class Releases {
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
     private readonly people: People,
-    private readonly views: ReadonlyMap<string, number>,
     private readonly hasPicture: (name: string) => boolean,
     private readonly thread: ReleaseThread,
     log: ChangeLog,
@@ -109,66 +105,6 @@ export class Releases {
       liveRelease: this.live.current?.release ?? null,
       unshown: this.unshown,
       fingerprint: fingerprintOf(decider.snapshot),
-    };
-  }
-
-  /** Whom the drafts would change what for, proved for every possible viewer and counted among contacts. */
-  async impact(instant: number): Promise<Impact> {
-    return this.impactOf((await this.drafts.decider()).snapshot, instant);
-  }
-
-  /** Whom it would change what for to go back to an earlier release. */
-  async impactOfGoingBack(id: number, instant: number): Promise<Impact> {
-    const row = await releaseRow(id);
-    if (!row) throw notFound('release');
-    const read = await this.thread.do('read', { stored: row.snapshot, base: this.live.base });
-    if ('reason' in read) throw new Refusal(422, `Release ${id} can’t be shown any more.`);
-    return this.impactOf(read.snapshot, instant);
-  }
-
-  private impactOf(snapshot: Snapshot, instant: number): Promise<Impact> {
-    return this.comparing.after(async () => {
-      const compared = await this.thread.do('compare', {
-        before: this.live.current?.snapshot,
-        after: snapshot,
-        instant,
-        views: new Map(this.views),
-      });
-      const faces = await Promise.all(
-        compared.documents.map(({ channel, audiences, content }) => {
-          const scope = { attributes: snapshot.attributes, zone: snapshot.settings.zone, audiences };
-          return this.people.asks.faces(scope, this.people.now(channel, instant), content);
-        }),
-      );
-      const changes = await this.thread.do('changes', faces);
-      const documents: Impact['documents'] = [];
-      for (const [index, document] of compared.documents.entries()) {
-        const found = changes[index];
-        if (found) documents.push(await this.withPeople(document, found));
-      }
-      documents.sort((left, right) => right.contacts - left.contacts);
-      return { total: await this.people.asks.total(), itemsLeft: compared.itemsLeft, documents };
-    });
-  }
-
-  /** What changes of a document, with somebody for each change. */
-  private async withPeople(
-    { id, name, kind, parts, slots }: Compared,
-    { changes, ...found }: ChangesOfDocument,
-  ): Promise<Impact['documents'][number]> {
-    const ids = changes.flatMap(({ contact }) => contact ?? []);
-    const people = new Map((await this.people.find(ids)).map((person) => [person.id, personRecord(person)]));
-    return {
-      id,
-      name,
-      kind,
-      parts: [...parts],
-      ...found,
-      changes: changes.map(({ contact, ...change }) => ({
-        ...change,
-        person: people.get(contact ?? -1) ?? null,
-      })),
-      slots: { before: plain(slots.before), after: plain(slots.after) },
     };
   }
 
@@ -328,10 +264,7 @@ async function wantedRelease(): Promise<number | undefined> {
   return typeof value === 'number' ? value : undefined;
 }
 
-function plain(slots: Compared['slots']['before']): { name: string; audiences: string[] }[] {
-  return slots.map(({ name, audiences }) => ({ name, audiences: [...audiences] }));
-}
-
-function fingerprintOf(snapshot: Snapshot): string {
+/** What tells drafts from any other drafts. */
+export function fingerprintOf(snapshot: Snapshot): string {
   return createHash('sha256').update(JSON.stringify(snapshot)).digest('hex').slice(0, 32);
 }

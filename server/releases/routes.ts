@@ -5,20 +5,24 @@ import { settingsChangeSchema } from '../../contract/settings.ts';
 import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
+import type { Impacts } from './impacts.ts';
 import type { Releases } from './releases.ts';
 import type { Settings } from './settings.ts';
 
 /** What is live, was, and would be. */
-export function releasesRouter(releases: Releases): Router {
+export function releasesRouter(releases: Releases, impacts: Impacts): Router {
   const router = Router();
   router.get('/', async (_request, response) => {
     response.json(await releases.list());
   });
-  router.get('/impact', async (_request, response) => {
-    response.json(await releases.impact(Date.now()));
+  router.get('/impact', async (request, response) => {
+    const answer = await impacts.ofDrafts(nameOf(request));
+    response.status('job' in answer ? 202 : 200).json(answer);
   });
   router.get('/:id/impact', async (request, response) => {
-    response.json(await releases.impactOfGoingBack(parse(serialSchema, request.params).id, Date.now()));
+    const { id } = parse(serialSchema, request.params);
+    const answer = await impacts.ofGoingBack(id, nameOf(request));
+    response.status('job' in answer ? 202 : 200).json(answer);
   });
   router.get('/pending', async (_request, response) => {
     response.json(await releases.pending());

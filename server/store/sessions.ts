@@ -5,7 +5,7 @@ import { LRUCache } from 'lru-cache';
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { ChangeLog } from './change-log.ts';
 import { noteChange } from './noted-changes.ts';
-import { inTransaction } from './transaction.ts';
+import { inTransaction, untilDone } from './transaction.ts';
 
 /** How long a session lasts after it was last used, in milliseconds. */
 export const sessionLasts = 30 * 24 * 3600 * 1000;
@@ -84,11 +84,21 @@ export class Sessions extends session.Store {
 
   override set(sid: string, data: SessionData, done?: (error?: unknown) => void): void {
     this.change(sid);
-    this.stored.set(sid, data, (error: unknown) => {
-      this.change(sid);
-      if (!error) this.keep(sid, data, Date.now());
-      done?.(error);
-    });
+    const store = () =>
+      new Promise<void>((resolve, reject) => {
+        this.stored.set(sid, data, (error: unknown) => (error ? reject(error) : resolve()));
+      });
+    untilDone(store).then(
+      () => {
+        this.change(sid);
+        this.keep(sid, data, Date.now());
+        done?.();
+      },
+      (error: unknown) => {
+        this.change(sid);
+        done?.(error);
+      },
+    );
   }
 
   override touch(sid: string, data: SessionData, done?: (error?: unknown) => void): void {

@@ -73,6 +73,13 @@ export function refuseStrayQueries(sequelize: Sequelize): void {
   });
 }
 
+/** Does one statement that can be done twice as well, and again where a transaction would be; see {@link inTransaction}. */
+export function untilDone<Result>(work: () => Promise<Result>): Promise<Result> {
+  const { sequelize } = SettingRow;
+  if (!sequelize) throw new Error('the database is not open');
+  return again(sequelize, work, isDeadlock);
+}
+
 /** As {@link inTransaction}, for what others may be adding at the same moment; see {@link isOthersDoing}. */
 export function inTransactionAmongOthers<Result>(
   work: (transaction: Transaction) => Promise<Result>,

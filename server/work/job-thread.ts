@@ -32,15 +32,25 @@ export class JobThread<Known extends Jobs> {
     private readonly limit: Limit,
   ) {}
 
-  /** @throws Refusal for a job that takes too long */
-  do<Name extends keyof Known>(name: Name, given: Known[Name]['given']): Promise<Known[Name]['result']> {
+  /**
+   * @param stop ends the job before its time; it then fails with the reason of that
+   * @throws Refusal for a job that takes too long
+   */
+  do<Name extends keyof Known>(
+    name: Name,
+    given: Known[Name]['given'],
+    stop?: AbortSignal,
+  ): Promise<Known[Name]['result']> {
     return this.working.after(async () => {
+      stop?.throwIfAborted();
       // It counts from here on, and not while other jobs are before it.
-      const signal = AbortSignal.timeout(this.limit.milliseconds);
+      const limit = AbortSignal.timeout(this.limit.milliseconds);
+      const signal = stop ? AbortSignal.any([limit, stop]) : limit;
       try {
         return await this.begun().run({ name, given }, { signal });
       } catch (error) {
-        if (signal.aborted) throw new Refusal(422, this.limit.said);
+        stop?.throwIfAborted();
+        if (limit.aborted) throw new Refusal(422, this.limit.said);
         throw error;
       }
     });

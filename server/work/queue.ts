@@ -56,6 +56,16 @@ export interface RunningJob<Payload> {
   readonly hold: Hold;
 }
 
+/** What became of a job so far. */
+export interface JobOutcome {
+  readonly id: number;
+  readonly status: JobStatus;
+  readonly progress: number | null;
+  readonly result: unknown;
+  readonly failure: string | null;
+  readonly finishedAt: Date | null;
+}
+
 export interface ActiveJob {
   readonly id: number;
   readonly status: JobStatus;
@@ -133,13 +143,16 @@ export class JobQueue {
     return (await this.rows.list(limit)).map(listed);
   }
 
-  async get(
-    id: number,
-  ): Promise<{ status: JobStatus; progress: number | null; result: unknown; failure: string | null }> {
+  async get(id: number): Promise<JobOutcome> {
     const row = await this.rows.get(id);
     if (!row) throw notFound('job');
-    const { status, progress, result, failure } = row;
-    return { status, progress, result: read(result), failure };
+    return outcomeOf(row);
+  }
+
+  /** The latest job of a key, unfinished or not; undefined where there is none. */
+  async latest(key: string): Promise<JobOutcome | undefined> {
+    const row = await this.rows.latest(key);
+    return row && outcomeOf(row);
   }
 
   /** What a job of a kind was given to do; undefined where there is none such. */
@@ -305,6 +318,17 @@ const madeFileSchema = z.object({ file: z.string(), until: z.iso.datetime() });
 function fileOf(result: unknown): string | null {
   const made = madeFileSchema.safeParse(result).data;
   return made && Date.now() < Date.parse(made.until) ? made.file : null;
+}
+
+function outcomeOf({ id, status, progress, result, failure, finishedAt }: JobRow): JobOutcome {
+  return {
+    id: Number(id),
+    status,
+    progress,
+    result: read(result ?? null),
+    failure,
+    finishedAt: finishedAt ?? null,
+  };
 }
 
 function listed(row: JobRow): ListedJob {

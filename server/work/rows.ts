@@ -14,6 +14,9 @@ import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import type { Claim } from './hold.ts';
 
+/** Longest result that is listed with its job, in bytes. */
+const longestListed = 1000;
+
 export class JobRow extends Model<InferAttributes<JobRow>, InferCreationAttributes<JobRow>> {
   declare id: CreationOptional<number>;
   declare kind: string;
@@ -318,7 +321,11 @@ export class JobRows {
 
   list(limit: number): Promise<JobRow[]> {
     return JobRow.findAll({
-      attributes: { exclude: ['payload', 'state'] },
+      attributes: {
+        exclude: ['payload', 'state', 'result'],
+        // Long results are for whoever asks for that job.
+        include: [[literal(`IF(LENGTH(result) < ${longestListed}, result, NULL)`), 'result']],
+      },
       order: [['id', 'DESC']],
       limit,
     });
@@ -326,6 +333,11 @@ export class JobRows {
 
   async get(id: number): Promise<JobRow | undefined> {
     return (await JobRow.findByPk(id)) ?? undefined;
+  }
+
+  /** The latest job of a key, unfinished or not. */
+  async latest(jobKey: string): Promise<JobRow | undefined> {
+    return (await JobRow.findOne({ where: { jobKey }, order: [['id', 'DESC']] })) ?? undefined;
   }
 
   /** Removes what ended longer ago than some milliseconds; how many. */

@@ -1,8 +1,7 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { StoredItem } from '../../contract/collections.ts';
-import type { Impact } from '../../contract/releases.ts';
 import { test } from '../../core/conditions/condition.ts';
-import { type Caller, type Instance, startInstance } from './instance.ts';
+import { type Caller, type Instance, impactFrom, startInstance } from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -12,7 +11,7 @@ beforeAll(async () => {
 });
 afterAll(() => instance.stop());
 
-const impact = async (): Promise<Impact> => (await studio.get('/api/releases/impact')).body;
+const impact = () => impactFrom(studio);
 const count = async (condition: unknown): Promise<number> =>
   (await studio.call('POST', '/api/audiences/count', { condition, audience: null })).body.count;
 
@@ -104,8 +103,32 @@ it('tells a word of the menu of the menu alone, and what going back to before it
   expect(documents).toMatchObject([{ kind: 'menu', contacts: dusk, anonymous: false }]);
   const { fingerprint } = (await studio.get('/api/releases/pending')).body;
   expect((await studio.call('POST', '/api/releases', { note: '', fingerprint })).status).toBe(201);
-  const back: Impact = (await studio.get(`/api/releases/${before}/impact`)).body;
+  const back = await impactFrom(studio, before);
   const ofMenu = back.documents.find(({ kind }) => kind === 'menu');
   expect(ofMenu).toMatchObject({ contacts: dusk, anonymous: false });
   expect((await studio.get('/api/releases/999/impact')).status).toBe(404);
+});
+
+it('is worked out once for all who ask, and anew after somebody changed', async () => {
+  const { name, description, revision } = (await studio.get('/api/audiences')).body.find(
+    ({ id }: { id: string }) => id === 'midnight-members',
+  );
+  const condition = test('tier', 'is-one-of', 'dusk');
+  await studio.call('PUT', '/api/audiences/midnight-members', { name, description, condition, revision });
+  const jobs = async () =>
+    (await studio.get('/api/jobs')).body.filter(({ title }: { title: string }) =>
+      title.startsWith('Work out who a release affects'),
+    ).length;
+  const before = await jobs();
+  const [one, two] = await Promise.all([impactFrom(studio), impactFrom(studio)]);
+  expect(two).toEqual(one);
+  expect(await impactFrom(studio)).toEqual(one);
+  expect(await jobs()).toBe(before + 1);
+
+  const values = { tier: 'dusk' };
+  const email = 'one.more@example.org';
+  expect((await studio.call('POST', '/api/contacts', { email, values })).status).toBe(201);
+  const after = await impactFrom(studio);
+  expect(await jobs()).toBe(before + 2);
+  expect(after.total).toBe(one.total + 1);
 });

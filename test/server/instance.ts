@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import type { Sequelize } from 'sequelize';
 import { positionHeader } from '../../contract/changes.ts';
 import { type Import, type ImportStatus, importSchema } from '../../contract/imports.ts';
+import type { Impact } from '../../contract/releases.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';
 import { demoAccount } from '../../demo/scenario.ts';
 import { type RunningApp, startApp } from '../../server/app.ts';
@@ -85,7 +86,9 @@ export class Caller {
   }
 
   async signIn(): Promise<this> {
-    await this.call('POST', '/api/session', { email: demoAccount.email, password: demoAccount.password });
+    const { email, password } = demoAccount;
+    const { status, text } = await this.call('POST', '/api/session', { email, password });
+    if (status !== 200) throw new Error(`signing in was answered with ${status}: ${text}`);
     return this;
   }
 }
@@ -200,5 +203,15 @@ export async function sendEmail(
     const answer = await studio.get(`/api/sends/${begun.body.id}`);
     if (answer.body.isFinished || answer.body.job === null) return answer;
     await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+/** What releasing the drafts, or going back to a release, would change; once that is worked out. */
+export async function impactFrom(studio: Caller, release?: number): Promise<Impact> {
+  const path = release === undefined ? '/api/releases/impact' : `/api/releases/${release}/impact`;
+  for (;;) {
+    const { status, body, text } = await studio.get(path);
+    if (status === 200) return body;
+    if (status !== 202) throw new Error(text);
   }
 }

@@ -51,6 +51,14 @@ async function ended(id: number, of = queue): Promise<Awaited<ReturnType<JobQueu
   }
 }
 
+/** Waits until a job is interrupted, which it may be already, and fails with the reason. */
+function interrupted(signal: AbortSignal): Promise<never> {
+  return new Promise((_, reject) => {
+    if (signal.aborted) reject(signal.reason);
+    signal.addEventListener('abort', () => reject(signal.reason));
+  });
+}
+
 describe('a job', () => {
   it('is done by whichever process has time, with what it was given, and keeps its result', async () => {
     handle('double', async ({ payload }) => 2 * z.number().parse(payload));
@@ -132,10 +140,7 @@ describe('a job', () => {
       reached.push(job.state);
       for (let step = Number(job.state ?? 0) + 1; step <= 5; step++) {
         await job.commit(async () => {}, { progress: step / 5, state: step });
-        if (step === 3 && reached.length === 1)
-          await new Promise((_, reject) =>
-            job.signal.addEventListener('abort', () => reject(job.signal.reason)),
-          );
+        if (step === 3 && reached.length === 1) await interrupted(job.signal);
       }
       return 'all five';
     });
@@ -152,11 +157,7 @@ describe('a job', () => {
   });
 
   it('is given back when its process ends in order, without counting as tried', async () => {
-    handle(
-      'slow',
-      (job) =>
-        new Promise((_, reject) => job.signal.addEventListener('abort', () => reject(job.signal.reason))),
-    );
+    handle('slow', (job) => interrupted(job.signal));
     queue.start();
     const id = await queue.add({ kind: 'slow', title: 'Slow', payload: null });
     while ((await queue.get(id)).status !== 'running') await delay(20);

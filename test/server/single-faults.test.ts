@@ -1,10 +1,16 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Impact } from '../../contract/releases.ts';
 import type { Document, Node } from '../../core/documents/document.ts';
 import { words } from '../../core/documents/text.ts';
 import { demoAccount, demoSitePassword } from '../../demo/scenario.ts';
 import { CollectionRow, ItemRow } from '../../server/collections/rows.ts';
-import { type Answer, type Caller, type Instance, importFile, startInstance } from './instance.ts';
+import {
+  type Answer,
+  type Caller,
+  type Instance,
+  impactFrom,
+  importFile,
+  startInstance,
+} from './instance.ts';
 
 let instance: Instance;
 let studio: Caller;
@@ -20,7 +26,7 @@ const heading = (id: string, text: string): Node => ({ kind: 'heading', id, leve
 const pending = async () => (await studio.get('/api/releases/pending')).body;
 const release = async (note: string) =>
   studio.call('POST', '/api/releases', { note, fingerprint: (await pending()).fingerprint });
-const impact = async (): Promise<Impact> => (await studio.get('/api/releases/impact')).body;
+const impact = () => impactFrom(studio);
 const page = async (slug: string, body: Node[], more: Partial<Document> = {}): Promise<string> => {
   const made = await studio.call('POST', '/api/documents', { kind: 'page', name: `Page ${slug}`, slug });
   await change(made.body.id, { content: { subject: [], preview: [], body }, ...more });

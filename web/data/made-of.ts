@@ -51,7 +51,7 @@ const made: readonly (readonly [pattern: RegExp, of: readonly Part[]])[] = [
   [/^\/collections$/, ['collection', 'item', 'document', 'audience']],
   [/^\/library$/, ['collection', 'item', 'item-views']],
   [/^\/releases\/pending$/, [...drafts, 'contact', 'live release']],
-  [/^\/releases\/(?:\d+\/)?impact$/, [...drafts, 'live release']],
+  [/^\/releases\/(?:\d+\/)?impact$/, [...drafts, 'live release', 'job']],
   [/^\/releases/, ['release', 'live release']],
   [/^\/settings$/, ['site settings']],
   [/^\/mailbox/, ['message']],

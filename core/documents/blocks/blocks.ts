@@ -100,11 +100,19 @@ export const blockKinds: { readonly [Kind in Block['kind']]: BlockKind<BlockByKi
   shared,
 };
 
-/** What there is to know of the kind of a block. */
+/** What there is to know of a kind that another version of the program may have stored: nothing. */
+const unknownKind: BlockKind<never> = {
+  fresh() {
+    throw new Error('there is no such kind of block');
+  },
+};
+
+/** What there is to know of the kind of a block; of one that is not known here, nothing but that it is there. */
 export function kindOf<Kind extends Block['kind']>(
   block: BlockByKind[Kind] & { readonly kind: Kind },
 ): BlockKind<BlockByKind[Kind]> {
-  return blockKinds[block.kind];
+  const known: BlockKind<BlockByKind[Kind]> | undefined = blockKinds[block.kind];
+  return known ?? unknownKind;
 }
 
 /** An empty block of a kind, ready to be filled in. */

@@ -36,11 +36,13 @@ const drawings: { readonly [Kind in Block['kind']]: Drawing<BlockByKind[Kind]> }
   shared,
 };
 
-/** How a block is drawn. */
+/** How a block is drawn. Throws for one of a kind that is not known here. */
 export function drawingOf<Kind extends Block['kind']>(
   block: BlockByKind[Kind] & { readonly kind: Kind },
 ): Drawing<BlockByKind[Kind]> {
-  return drawings[block.kind];
+  const known: Drawing<BlockByKind[Kind]> | undefined = drawings[block.kind];
+  if (!known) throw new Error(`there is no block “${String(block.kind)}”`);
+  return known;
 }
 
 /** Draws one block, given how to draw what it holds. */

@@ -14,7 +14,9 @@ const percent = new Intl.NumberFormat('en-GB', { style: 'percent' });
 export function Component() {
   const { data } = useApi('/jobs', listedJobsSchema);
   if (!data) return null;
-  const once = data.filter(({ every }) => every === null);
+  // What a dialog showed right away is nothing to come back to.
+  const isShown = ({ key, status }: ListedJob) => status !== 'done' || !key?.startsWith('impact-');
+  const once = data.filter((job) => job.every === null && isShown(job));
   const repeated = data.filter(({ every }) => every !== null);
   return (
     <div className="h-full overflow-y-auto px-6 py-5">

@@ -1,4 +1,4 @@
-import { impactSchema } from '../../../contract/releases.ts';
+import { impactAnswerSchema } from '../../../contract/releases.ts';
 import { useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { ScrollList } from '../../parts/scroll-list.tsx';
@@ -6,6 +6,7 @@ import { VariantMark } from '../../parts/variant-mark.tsx';
 import { rowsOf, type Step, sayContacts, sayParts, sayWho } from './impact-rows.ts';
 
 const rowsShown = 5;
+const percent = new Intl.NumberFormat('en-GB', { style: 'percent' });
 
 /**
  * Who would see something else after a release, proved before it is made.
@@ -14,9 +15,14 @@ const rowsShown = 5;
  */
 export function ImpactList({ release }: { release?: number }) {
   const path = release === undefined ? '/releases/impact' : `/releases/${release}/impact`;
-  const { data, error } = useApi(path, impactSchema);
+  const { data, error } = useApi(path, impactAnswerSchema);
   if (error) return <p className="text-quiet">Who is affected couldn’t be worked out: {error.message}</p>;
-  if (!data) return <p className="text-quiet">Working out who is affected…</p>;
+  if (!data || 'job' in data)
+    return (
+      <p className="text-quiet" role="status">
+        Working out who is affected… {data?.progress != null && percent.format(data.progress)}
+      </p>
+    );
   return (
     <section aria-label="Who is affected" className="flex flex-col gap-2">
       <h3 className="text-[14px]">Who is affected</h3>
