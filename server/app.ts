@@ -163,7 +163,12 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const markup = new MarkupThread();
   const contacts = new Contacts(people, drafts);
   const exports = new Exports(sequelize, queue, contacts);
-  await clearByTheHour(queue, [() => counts.clear(), () => presence.clear(), () => exports.clear()]);
+  await clearByTheHour(queue, [
+    () => counts.clear(),
+    () => presence.clear(),
+    () => exports.clear(),
+    () => impacts.clear(),
+  ]);
   const sessions = new Sessions(sequelize, log);
   const contactEdits = new ContactEdits(
     people,

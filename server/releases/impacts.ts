@@ -29,8 +29,8 @@ const patience = 2_000;
  * background, by any server, once for all who ask.
  */
 export class Impacts {
-  /** The change up to which contacts are as they were counted. */
-  private contactsAt = 0;
+  /** The latest change of contacts; what was counted before it may be other by now. */
+  private contactsAt: number;
   private readonly comparing = new OneByOne();
 
   constructor(
@@ -42,6 +42,7 @@ export class Impacts {
     private readonly queue: JobQueue,
     private readonly log: ChangeLog,
   ) {
+    this.contactsAt = log.position;
     log.on(['contact'], async (changes) => {
       this.contactsAt = changes.at(-1)?.position ?? this.contactsAt;
     });
@@ -58,6 +59,11 @@ export class Impacts {
   async ofGoingBack(id: number, accountName: string): Promise<ImpactAnswer> {
     if (!(await releaseRow(id))) throw notFound('release');
     return this.known(`release-${id}`, id, accountName);
+  }
+
+  /** Removes what was worked out and is true no more. */
+  clear(): Promise<void> {
+    return this.queue.forget(keptFor, kind);
   }
 
   /** What is known by now, or how far it is with being worked out. */

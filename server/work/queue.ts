@@ -202,9 +202,9 @@ export class JobQueue {
     if (became === 'another') throw new Refusal(409, 'The same is waiting or running already.');
   }
 
-  /** Removes what ended longer ago than some milliseconds. */
-  async forget(age: number): Promise<void> {
-    await this.rows.forget(age);
+  /** Removes what ended longer ago than some milliseconds; of one kind, where that is given. */
+  async forget(age: number, kind?: string): Promise<void> {
+    await this.rows.forget(age, kind);
   }
 
   /** Takes as many jobs as there is time for. */

@@ -340,13 +340,14 @@ export class JobRows {
     return (await JobRow.findOne({ where: { jobKey }, order: [['id', 'DESC']] })) ?? undefined;
   }
 
-  /** Removes what ended longer ago than some milliseconds; how many. */
-  forget(age: number): Promise<number> {
+  /** Removes what ended longer ago than some milliseconds, of one kind where that is given; how many. */
+  forget(age: number, kind?: string): Promise<number> {
     return inTransaction((transaction) =>
       JobRow.destroy({
         where: {
           status: ['done', 'failed', 'stopped'],
           finishedAt: { [Op.lt]: this.in(-age) },
+          ...(kind !== undefined && { kind }),
         },
         transaction,
       }),
