@@ -158,6 +158,15 @@ test('people come in without their bad cells and on a list, and are changed toge
   await expect(
     page.getByText('2 rows left out because of one cell: “membership tier” in 1, “visits this year” in 1'),
   ).toBeVisible();
+  // The answer to this one is under way while the next is set, as where the network is slow.
+  await page.route(
+    '**/api/imports/*/plan',
+    async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 1500));
+      await route.continue();
+    },
+    { times: 1 },
+  );
   await page.getByRole('button', { name: 'Import them without those cells' }).click();
   const everybody = page.getByRole('region', { name: 'Add everyone to' });
   await everybody.getByLabel('List or tag attribute').selectOption({ label: 'tags' });

@@ -3,7 +3,6 @@ import { type DragEvent, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { type Import, importSchema, largestImport } from '../../../contract/imports.ts';
 import { encodingWords } from '../../../core/exchange/encoding.ts';
-import type { ImportPlan } from '../../../core/exchange/plan.ts';
 import { call, callWithoutAnswer, messageOf, upload, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
@@ -15,6 +14,7 @@ import { EverybodyGets } from './everybody-gets.tsx';
 import { KnownPeople } from './known-people.tsx';
 import { Outcome } from './outcome.tsx';
 import { isRunning } from './status.ts';
+import { usePlan } from './use-plan.ts';
 
 const kindWords = { csv: 'CSV', vcard: 'vCard', 'json-lines': 'JSON Lines' };
 
@@ -122,7 +122,11 @@ function FileField({
 
 function OneImport({ id }: { id: string }) {
   const path = `/imports/${encodeURIComponent(id)}`;
-  const { data, error, mutate } = useApi(path, importSchema, {
+  const {
+    data: stored,
+    error,
+    mutate,
+  } = useApi(path, importSchema, {
     again: (latest) => (isRunning(latest) ? 250 : 0),
   });
   const catalogue = useCatalogue();
@@ -137,10 +141,7 @@ function OneImport({ id }: { id: string }) {
       await mutate();
     }
   };
-  const change = (plan: ImportPlan) => {
-    if (data) void mutate({ ...data, plan, status: 'checking', report: null }, { revalidate: false });
-    void act(call('PUT', `${path}/plan`, importSchema, plan));
-  };
+  const { data, change } = usePlan(stored, (plan) => act(call('PUT', `${path}/plan`, importSchema, plan)));
   if (error)
     return (
       <div className="mt-6">
