@@ -1,4 +1,5 @@
 import { QueryTypes, type Sequelize } from 'sequelize';
+import { changeBy } from '../store/single-change.ts';
 
 /** Who was heard of longer ago than this is gone, in seconds. */
 const goneAfter = 15;
@@ -9,10 +10,11 @@ export class Presence {
 
   /** Says that somebody has a document open, and tells who else has, by name. */
   async here(document: string, account: { id: number; name: string }): Promise<string[]> {
-    await this.sequelize.query(
+    await changeBy(
+      this.sequelize,
       `INSERT INTO presence (documentId, accountId, name, seenAt) VALUES (?, ?, ?, UTC_TIMESTAMP(3))
        ON DUPLICATE KEY UPDATE name = VALUES(name), seenAt = VALUES(seenAt)`,
-      { replacements: [document, account.id, account.name], type: QueryTypes.INSERT },
+      [document, account.id, account.name],
     );
     const others = await this.sequelize.query<{ name: string }>(
       `SELECT name FROM presence WHERE documentId = ? AND accountId <> ?
@@ -23,16 +25,14 @@ export class Presence {
   }
 
   async gone(document: string, accountId: number): Promise<void> {
-    await this.sequelize.query('DELETE FROM presence WHERE documentId = ? AND accountId = ?', {
-      replacements: [document, accountId],
-      type: QueryTypes.DELETE,
-    });
+    await changeBy(this.sequelize, 'DELETE FROM presence WHERE documentId = ? AND accountId = ?', [
+      document,
+      accountId,
+    ]);
   }
 
   /** Removes who was not heard of for long. */
   async clear(): Promise<void> {
-    await this.sequelize.query('DELETE FROM presence WHERE seenAt < UTC_TIMESTAMP(3) - INTERVAL 1 DAY', {
-      type: QueryTypes.DELETE,
-    });
+    await changeBy(this.sequelize, 'DELETE FROM presence WHERE seenAt < UTC_TIMESTAMP(3) - INTERVAL 1 DAY');
   }
 }

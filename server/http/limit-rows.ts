@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { ClientRateLimitInfo, Options, Store } from 'express-rate-limit';
 import { QueryTypes, type Sequelize } from 'sequelize';
+import { changeBy } from '../store/single-change.ts';
 
 /** Counts how often something is done in a time, by all servers together. */
 export class SharedCounts {
@@ -14,12 +15,13 @@ export class SharedCounts {
    */
   async add(of: string, lasts: number): Promise<{ hits: number; until: Date }> {
     const name = nameOf(of);
-    await this.sequelize.query(
+    await changeBy(
+      this.sequelize,
       `INSERT INTO limit_counts (name, hits, until)
        VALUES (:name, 1, UTC_TIMESTAMP(3) + INTERVAL :lasts MICROSECOND)
        ON DUPLICATE KEY UPDATE hits = IF(until <= UTC_TIMESTAMP(3), 1, hits + 1),
          until = IF(until <= UTC_TIMESTAMP(3), VALUES(until), until)`,
-      { replacements: { name, lasts: lasts * 1000 }, type: QueryTypes.INSERT },
+      { name, lasts: lasts * 1000 },
     );
     const [row] = await this.sequelize.query<{ hits: number; until: Date }>(
       'SELECT hits, until FROM limit_counts WHERE name = ?',
@@ -30,24 +32,18 @@ export class SharedCounts {
 
   /** Takes one back. */
   async takeBack(of: string): Promise<void> {
-    await this.sequelize.query('UPDATE limit_counts SET hits = hits - 1 WHERE name = ? AND hits > 0', {
-      replacements: [nameOf(of)],
-      type: QueryTypes.UPDATE,
-    });
+    await changeBy(this.sequelize, 'UPDATE limit_counts SET hits = hits - 1 WHERE name = ? AND hits > 0', [
+      nameOf(of),
+    ]);
   }
 
   async forget(of: string): Promise<void> {
-    await this.sequelize.query('DELETE FROM limit_counts WHERE name = ?', {
-      replacements: [nameOf(of)],
-      type: QueryTypes.DELETE,
-    });
+    await changeBy(this.sequelize, 'DELETE FROM limit_counts WHERE name = ?', [nameOf(of)]);
   }
 
   /** Removes what is counted no more. */
   async clear(): Promise<void> {
-    await this.sequelize.query('DELETE FROM limit_counts WHERE until < UTC_TIMESTAMP(3)', {
-      type: QueryTypes.DELETE,
-    });
+    await changeBy(this.sequelize, 'DELETE FROM limit_counts WHERE until < UTC_TIMESTAMP(3)');
   }
 
   /** What express-rate-limit counts in. */

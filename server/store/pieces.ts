@@ -1,4 +1,5 @@
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize';
+import { changeBy } from './single-change.ts';
 
 /** A piece has at most so many bytes: far below what a database takes in one statement. */
 const pieceSize = 1024 * 1024;
@@ -70,8 +71,5 @@ export async function removePieces(
 
 /** Removes the files whose names begin in some way and that were stored before a moment. */
 export async function removePiecesBefore(sequelize: Sequelize, start: string, before: Date): Promise<void> {
-  await sequelize.query('DELETE FROM pieces WHERE owner LIKE ? AND storedAt < ?', {
-    replacements: [`${start}%`, before],
-    type: QueryTypes.DELETE,
-  });
+  await changeBy(sequelize, 'DELETE FROM pieces WHERE owner LIKE ? AND storedAt < ?', [`${start}%`, before]);
 }
