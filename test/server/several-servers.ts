@@ -29,7 +29,8 @@ export class SeveralServers {
   async add(): Promise<ServerProcess> {
     const child = fork(main, {
       execArgv: ['--import', 'tsx'],
-      env: { ...process.env, DATABASE_URL: this.databaseUrl, PORT: '0' },
+      // Visitors come from networks of their own, as through a proxy.
+      env: { ...process.env, DATABASE_URL: this.databaseUrl, PORT: '0', TRUST_PROXY: '1' },
     });
     const { address } = await new Promise<z.infer<typeof readySchema>>((resolve, reject) => {
       child.once('message', (ready) => resolve(readySchema.parse(ready)));

@@ -131,7 +131,8 @@ const kinds: { [kind: string]: (here: Caller, there: Caller) => Promise<[unknown
     const email = `gazer.${++made}@example.org`;
     const answer = random.pick(['moon', 'planets', 'sun'] as const);
     const action = await formOf(visitor, '/site/survey');
-    await visitor.call('POST', action, new URLSearchParams({ email, tags: answer }));
+    const network = { 'x-forwarded-for': `203.0.113.${made % 250}` };
+    await visitor.call('POST', action, new URLSearchParams({ email, tags: answer }), network);
     const { text } = await visitor.at(there.address).get('/site/outcome');
     const known = (await there.get(`/api/contacts?search=${email}`)).body.contacts[0];
     return [
