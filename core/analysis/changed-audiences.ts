@@ -1,7 +1,7 @@
-import { dequal } from 'dequal';
 import type { Attribute } from '../attributes/attribute.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { attributesIn, audiencesIn } from '../conditions/condition.ts';
+import { areAlike } from '../deciding/alike.ts';
 import type { Snapshot } from '../deciding/release.ts';
 
 /**
@@ -17,7 +17,7 @@ export function changedAudiences(before: Snapshot, after: Snapshot): ReadonlySet
   const changed = new Set(ids);
   for (const { id, condition } of after.audiences) {
     const was = old.get(id);
-    if (was && dequal(was.condition, condition) && ![...attributesIn(condition)].some(isOther))
+    if (was && areAlike(was.condition, condition) && ![...attributesIn(condition)].some(isOther))
       changed.delete(id);
   }
   for (let spread = true; spread; ) {
@@ -42,5 +42,8 @@ function otherAttributes(
 ): (attribute: string) => boolean {
   const old = new Map(before.map((attribute) => [attribute.id, attribute]));
   const next = new Map(after.map((attribute) => [attribute.id, attribute]));
-  return (id) => !dequal(old.get(id), next.get(id));
+  return (id) => {
+    const [was, is] = [old.get(id), next.get(id)];
+    return was && is ? !areAlike(was, is) : was !== is;
+  };
 }

@@ -9,6 +9,7 @@ import { type Document, walkContent } from '../documents/document.ts';
 import { CompiledSnapshot } from '../rendering/compiled.ts';
 import { changedAudiences } from './changed-audiences.ts';
 import { Comparison } from './comparison.ts';
+import { whatMayDiffer } from './may-differ.ts';
 
 const compare = (before: Snapshot | undefined, after: Snapshot) =>
   new Comparison(before, after, noon, new Map());
@@ -51,6 +52,18 @@ describe('a comparison', () => {
     expect(new Set(compared(undefined, demoSnapshot))).toEqual(
       new Set(['menu', ...demoSnapshot.documents.map(({ id }) => id), ...itemIds()]),
     );
+  });
+
+  it('needs no more than what may differ, which is little', () => {
+    const after = withDocument('home', withWords('New'));
+    const lean = whatMayDiffer(demoSnapshot, after);
+    const filled = lean.after.documents.filter(({ content }) => content.body.length > 0);
+    expect(filled.map(({ id }) => id)).toEqual(['home']);
+    expect(lean.after.items).toEqual([]);
+    const [whole, less] = [compare(demoSnapshot, after), compare(lean.before, lean.after)];
+    expect(less.documents).toEqual(whole.documents);
+    const faces = whole.documents.map(() => []);
+    expect(less.changes(faces)).toEqual(whole.changes(faces));
   });
 
   it('says of each document who gets which face of it, however many nobody gets', () => {
@@ -175,6 +188,8 @@ describe('what is left out of a comparison', () => {
           (one) => new CompiledSnapshot(one, 'http://127.0.0.1'),
         );
         const inIt = new Set(compared(demoSnapshot, after));
+        const lean = whatMayDiffer(demoSnapshot, after);
+        expect(new Set(compared(lean.before, lean.after))).toEqual(inIt);
         for (const { id, kind } of someDocuments)
           for (const viewer of viewers) {
             const of = (site: CompiledSnapshot | undefined) =>

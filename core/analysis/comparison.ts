@@ -6,7 +6,7 @@ import { type Channel, type Content, channelOf, type Document, slotsOf } from '.
 import { audiencesOfDocument } from '../documents/uses.ts';
 import type { FaceCount } from '../population/classify.ts';
 import { changedAudiences } from './changed-audiences.ts';
-import { differenceOf, type Pairing, pair, siteAround } from './difference.ts';
+import { differenceOf, type Ground, groundOf, type Pairing, pair, siteAround } from './difference.ts';
 import type { DocumentPart } from './document-parts.ts';
 import { changedItems } from './item-difference.ts';
 import { pairMenu } from './menu-difference.ts';
@@ -68,6 +68,7 @@ export class Comparison {
   /** How many changed items were not compared, because only the first 40 are. */
   readonly itemsLeft: number;
   private readonly pairings: readonly Pairing[];
+  private readonly ground: Ground;
 
   /**
    * @param instant now, in milliseconds since 1970 UTC
@@ -79,6 +80,7 @@ export class Comparison {
     private readonly instant: number,
     views: ReadonlyMap<string, number>,
   ) {
+    this.ground = groundOf(after);
     const changed = before && changedAudiences(before, after);
     const isSame = (was: Document | undefined, is: Document | undefined) =>
       changed !== undefined && sameForEverybody(was, is, changed);
@@ -88,13 +90,13 @@ export class Comparison {
       const [was, is] = [old.get(id), next.get(id)];
       return isSame(was, is) && is && before && siteAround(is, before) === siteAround(is, after);
     };
-    const menu = pairMenu(before, after);
+    const menu = pairMenu(before, after, changed);
     const items = changedItems(before, after, instant, views);
     this.itemsLeft = Math.max(0, items.length - itemsCompared);
     const found: { pairing: Pairing; as?: 'item' | 'menu' }[] = [
       ...[...new Set([...old.keys(), ...next.keys()])]
         .filter((id) => !isSameDocument(id))
-        .map((id) => ({ pairing: pair(before, after, id) })),
+        .map((id) => ({ pairing: pair(before, after, id, changed) })),
       ...(isSame(menu.before, menu.after) ? [] : [{ pairing: menu, as: 'menu' as const }]),
       ...items.slice(0, itemsCompared).map((pairing) => ({ pairing, as: 'item' as const })),
     ];
@@ -134,7 +136,7 @@ export class Comparison {
   }
 
   private changesOf(pairing: Pairing, faces: readonly FaceCount[]): ChangesOfDocument | undefined {
-    const { transitions, complete, refused } = differenceOf(pairing, this.after, this.instant);
+    const { transitions, complete, refused } = differenceOf(pairing, this.after, this.instant, this.ground);
     const occurring = faces.filter(({ choices }) => pairing.isChange(choices));
     if (transitions.length === 0 && occurring.length === 0) return undefined;
     const listed = occurring.map(({ choices, count, contact }): ComparedChange => {

@@ -1,7 +1,7 @@
 import { stringify } from 'safe-stable-stringify';
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { Viewer } from '../attributes/viewer.ts';
-import type { Audience } from '../audiences/audience.ts';
+import { type Audience, audiencesBehind } from '../audiences/audience.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { everyoneElse } from '../deciding/decide.ts';
@@ -16,13 +16,12 @@ import {
   regionNames,
   type Slot,
   slotsOf,
-  withText,
 } from '../documents/document.ts';
-import { words } from '../documents/text.ts';
 import { audiencesOf } from '../documents/uses.ts';
 import { type DocumentPart, documentParts } from './document-parts.ts';
 import { TooManyValues } from './domains/domain.ts';
 import { facesOf } from './faces.ts';
+import { Numbers, seenOf } from './seen.ts';
 import { World } from './world.ts';
 
 /**
@@ -67,45 +66,64 @@ export interface Difference {
   readonly refused: string | undefined;
 }
 
-/** Puts a document of two snapshots side by side. */
-export function pair(before: Snapshot | undefined, after: Snapshot, documentId: string): Pairing {
+/**
+ * Puts a document of two snapshots side by side.
+ *
+ * @param changed the audiences that may have other people in one than in the other; those of both are one otherwise
+ */
+export function pair(
+  before: Snapshot | undefined,
+  after: Snapshot,
+  documentId: string,
+  changed?: ReadonlySet<string>,
+): Pairing {
   return pairOf(
     before?.documents.find(({ id }) => id === documentId),
     after.documents.find(({ id }) => id === documentId),
     before,
     after,
+    changed,
   );
 }
 
-/** Pairs two versions of a document for comparison. Each is read with the audiences and settings of its own snapshot. */
+/** Puts two documents side by side, each with the audiences and settings of its own snapshot. */
 export function pairOf(
   was: Document | undefined,
   is: Document | undefined,
   before: Snapshot | undefined,
   after: Snapshot,
+  changed?: ReadonlySet<string>,
 ): Pairing {
   const [old, next] = [gated(was), gated(is)];
+  const naming = (side: Side) => (audience: string) =>
+    changed && !changed.has(audience) ? `both ${audience}` : `${side} ${audience}`;
   const content: Content = {
     subject: [],
     preview: [],
-    body: [...slotsAs('before', old), ...slotsAs('after', next)],
+    body: [...slotsAs('before', old, naming('before')), ...slotsAs('after', next, naming('after'))],
   };
   const count = old ? slotsOf(old.content).length : 0;
-  const [seenBefore, seenAfter] = [seenIn(old, before), seenIn(next, after)];
+  const numbers = new Numbers();
+  const [seenBefore, seenAfter] = [seenIn(old, before, numbers), seenIn(next, after, numbers)];
   const split = (choices: readonly number[]) => ({
     before: old && choices.slice(0, count),
     after: next && choices.slice(count),
   });
+  const audiences = new Map(
+    [...audiencesAs(old, before, naming('before')), ...audiencesAs(next, after, naming('after'))].map(
+      (audience) => [audience.id, audience],
+    ),
+  );
   return {
     before: old,
     after: next,
     content,
     parts: partsThatDiffer(was, is, before, after),
-    audiences: [...audiencesAs('before', before), ...audiencesAs('after', after)],
+    audiences: [...audiences.values()],
     split,
     isChange(choices) {
       const { before: left, after: right } = split(choices);
-      return seenBefore(left) !== seenAfter(right);
+      return !isEqual(seenBefore(left), seenAfter(right));
     },
     opening(choices) {
       const { before: left, after: right } = split(choices);
@@ -113,6 +131,10 @@ export function pairOf(
       return !old || !next || could === can ? undefined : can ? 'gained' : 'lost';
     },
   };
+}
+
+function isEqual(one: readonly number[], other: readonly number[]): boolean {
+  return one.length === other.length && one.every((number, index) => number === other[index]);
 }
 
 function partsThatDiffer(
@@ -173,14 +195,29 @@ function mayOpen(document: Document | undefined, choices: readonly number[] | un
   return document !== undefined && (!document.access || choices?.[0] !== everyoneElse);
 }
 
+/** What all differences to one snapshot are worked out with. */
+export interface Ground {
+  readonly catalogue: Catalogue;
+  readonly stated: ReturnType<typeof soundFacts>;
+}
+
+export function groundOf({ attributes, settings, facts }: Snapshot): Ground {
+  const catalogue = new Catalogue(attributes, settings.zone);
+  return { catalogue, stated: soundFacts(facts, catalogue) };
+}
+
 /**
  * Which viewers see something else of a document after than before, of all that there can be, by the face they had and
  * the face they get. Where an attribute changed its type, audiences that no longer fit it contain nobody before.
  *
  * @param instant now, in milliseconds since 1970 UTC
  */
-export function differenceOf(pairing: Pairing, after: Snapshot, instant: number): Difference {
-  const catalogue = new Catalogue(after.attributes, after.settings.zone);
+export function differenceOf(
+  pairing: Pairing,
+  after: Snapshot,
+  instant: number,
+  { catalogue, stated }: Ground = groundOf(after),
+): Difference {
   const document = pairing.after ?? pairing.before;
   try {
     const world = new World({
@@ -190,7 +227,7 @@ export function differenceOf(pairing: Pairing, after: Snapshot, instant: number)
       used: audiencesOf(pairing.content),
       channel: channelOf(document?.kind ?? 'page'),
       instant,
-      stated: soundFacts(after.facts, catalogue),
+      stated,
     });
     const { faces, complete } = facesOf(pairing.content, world);
     const transitions = faces
@@ -205,13 +242,13 @@ export function differenceOf(pairing: Pairing, after: Snapshot, instant: number)
 
 type Side = 'before' | 'after';
 
-function slotsAs(side: Side, document: Document | undefined): Slot[] {
+function slotsAs(side: Side, document: Document | undefined, nameOf: (audience: string) => string): Slot[] {
   const walk = (nodes: readonly Node[]): Slot[] =>
     nodes.flatMap((node) => {
       if (node.kind !== 'slot') return listsOf(node).flatMap(walk);
       const variants = node.variants.map((variant) => ({
         id: `${side} ${variant.id}`,
-        audience: `${side} ${variant.audience}`,
+        audience: nameOf(variant.audience),
         content: walk(variant.content),
       }));
       return [
@@ -227,74 +264,45 @@ function slotsAs(side: Side, document: Document | undefined): Slot[] {
   return document ? regionNames.flatMap((region) => walk(document.content[region])) : [];
 }
 
-function audiencesAs(side: Side, snapshot: Snapshot | undefined): Audience[] {
+/** The audiences that a document asks for, with all that they build on, under other names. */
+function audiencesAs(
+  document: Document | undefined,
+  snapshot: Snapshot | undefined,
+  nameOf: (audience: string) => string,
+): Audience[] {
+  if (!document || !snapshot) return [];
   const rename = (condition: Condition): Condition => {
     switch (condition.kind) {
       case 'test':
         return condition;
       case 'audience':
-        return { kind: 'audience', audience: `${side} ${condition.audience}` };
+        return { kind: 'audience', audience: nameOf(condition.audience) };
       case 'not':
         return { kind: 'not', of: rename(condition.of) };
       default:
         return { ...condition, of: condition.of.map(rename) };
     }
   };
-  return (snapshot?.audiences ?? []).map((audience) => ({
+  const byId = new Map(snapshot.audiences.map((audience) => [audience.id, audience]));
+  const needed = new Set([...audiencesOf(document.content)].flatMap((id) => audiencesBehind(id, byId)));
+  return [...needed].map((audience) => ({
     ...audience,
-    id: `${side} ${audience.id}`,
+    id: nameOf(audience.id),
     condition: rename(audience.condition),
   }));
 }
 
-/** What somebody with some choices sees, as a text that is the same where nothing differs; ids are left out. */
+/** What somebody with some choices sees; the same numbers where nothing differs. */
 function seenIn(
   document: Document | undefined,
   snapshot: Snapshot | undefined,
-): (choices: readonly number[] | undefined) => string {
-  if (!document || !snapshot) return () => '';
-  const { slug, content, kind } = document;
-  const frame = stringify([
-    siteAround(document, snapshot),
-    kind,
-    titleOf(document),
-    kind === 'page' ? slug : '',
-  ]);
-  const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  const plain = new Map<Node, string>();
-  const say = (node: Node, choices: readonly number[]): string => {
-    if (node.kind === 'slot') {
-      const choice = choices[order.get(node.id) ?? -1] ?? everyoneElse;
-      return sayAll(node.variants[choice]?.content ?? node.otherwise, choices);
-    }
-    if (node.kind === 'section' || node.kind === 'links') {
-      const { id: _id, children, name: _name, ...rest } = node;
-      return `${stringify(rest)}[${sayAll(children, choices)}]`;
-    }
-    if (listsOf(node).length > 0) {
-      const { id: _id, ...rest } = withText(node, (inline) =>
-        inline.type === 'alternatives'
-          ? words(
-              inline.attrs.variants[choices[order.get(inline.attrs.id) ?? -1] ?? everyoneElse]?.words ??
-                inline.attrs.otherwise,
-            )
-          : [inline],
-      );
-      return stringify(rest);
-    }
-    let known = plain.get(node);
-    if (known === undefined) {
-      const { id: _id, ...rest } = node;
-      known = stringify(rest);
-      plain.set(node, known);
-    }
-    return known;
-  };
-  const sayAll = (nodes: readonly Node[], choices: readonly number[]): string =>
-    nodes.map((node) => say(node, choices)).join();
+  numbers: Numbers,
+): (choices: readonly number[] | undefined) => readonly number[] {
+  if (!document || !snapshot) return () => [];
+  const { slug, kind } = document;
+  const frame = stringify([siteAround(document, snapshot), titleOf(document), kind === 'page' ? slug : '']);
+  const seen = seenOf(document, frame, numbers);
   return (choices) =>
     // Of a page that one may not open there is nothing to see that would be new.
-    !mayOpen(document, choices) && document.access?.otherwise === 'not-found'
-      ? ''
-      : frame + regionNames.map((region) => sayAll(content[region], choices ?? [])).join('\n');
+    !mayOpen(document, choices) && document.access?.otherwise === 'not-found' ? [] : seen(choices ?? []);
 }

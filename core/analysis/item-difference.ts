@@ -9,6 +9,7 @@ import { isPublished } from '../deciding/library.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Document } from '../documents/document.ts';
 import { type Pairing, pair } from './difference.ts';
+import { areAlikeAroundItems } from './may-differ.ts';
 
 /** The audience that stands for everything an item and its collection ask of who may open it. */
 const mayOpen = 'may-open-the-item';
@@ -50,13 +51,7 @@ export function changedItems(
 ): Pairing[] {
   const old = new Map(before?.items?.map((item) => [item.id, item]));
   const next = new Map(after.items?.map((item) => [item.id, item]));
-  const around = ({ attributes, audiences, collections, settings }: Snapshot) => [
-    attributes,
-    audiences.map(({ id, condition }) => [id, condition]),
-    collections,
-    settings.zone,
-  ];
-  const isAlikeAround = before !== undefined && dequal(around(before), around(after));
+  const isAlikeAround = before !== undefined && areAlikeAroundItems(before, after);
   return [...new Set([...next.keys(), ...old.keys()])].flatMap((id) =>
     isAlikeAround && dequal(old.get(id), next.get(id))
       ? []

@@ -10,8 +10,12 @@ export const menuName = 'The site’s menu';
  * The menu of two snapshots side by side, as if it were a page of its own: an entry that differs is a slot, and one to a
  * page that only some may open is a slot around it.
  */
-export function pairMenu(before: Snapshot | undefined, after: Snapshot): Pairing {
-  return pairOf(before && menuOf(before), menuOf(after), before && plain(before), plain(after));
+export function pairMenu(
+  before: Snapshot | undefined,
+  after: Snapshot,
+  changed?: ReadonlySet<string>,
+): Pairing {
+  return pairOf(before && menuOf(before), menuOf(after), before && plain(before), plain(after), changed);
 }
 
 /** A snapshot whose settings put nothing else on what they frame. */

@@ -8,6 +8,7 @@ import {
   variantLetter,
   walkContent,
 } from '../documents/document.ts';
+import { areAlike, KeptOfTwo } from './alike.ts';
 import type { Snapshot } from './release.ts';
 
 export interface Change {
@@ -19,56 +20,84 @@ export interface Change {
   details: string[];
 }
 
-/** Everything that differs between what is live (undefined: nothing yet) and the drafts, in words. */
+/**
+ * Everything that differs between what is live (undefined: nothing yet) and the drafts, in words. What was compared before
+ * is not compared again: neither may change.
+ */
 export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Change[] {
   const changes: Change[] = [
-    ...listChanges(live?.documents ?? [], drafts.documents, (document) => document.kind, documentDetails),
-    ...listChanges(live?.audiences ?? [], drafts.audiences, () => 'audience', audienceDetails),
-    ...attributeChanges(live?.attributes ?? [], drafts.attributes),
-  ];
-  changes.push(
-    ...listChanges(live?.collections ?? [], drafts.collections ?? [], () => 'collection', collectionDetails),
-    ...listChanges(
-      (live?.items ?? []).map((item) => ({ ...item, name: item.title })),
-      (drafts.items ?? []).map((item) => ({ ...item, name: item.title })),
-      () => 'item',
-      itemDetails,
+    ...listChanges(live?.documents ?? [], drafts.documents, aDocument),
+    ...listChanges(live?.audiences ?? [], drafts.audiences, anAudience),
+    // A new attribute changes nothing that anybody gets before something uses it, and what does has changed itself.
+    ...listChanges(live?.attributes ?? [], drafts.attributes, anAttribute).filter(
+      ({ change }) => change !== 'new',
     ),
-  );
-  if (live && !dequal(live.settings, drafts.settings))
+    ...listChanges(live?.collections ?? [], drafts.collections ?? [], aCollection),
+    ...listChanges(live?.items ?? [], drafts.items ?? [], anItem),
+  ];
+  if (live && !areAlike(live.settings, drafts.settings))
     changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
   return changes;
 }
 
-/** A new attribute changes nothing that anybody gets before something uses it, and what does has changed itself. */
-function attributeChanges(live: Snapshot['attributes'], drafts: Snapshot['attributes']): Change[] {
-  const named = (attributes: Snapshot['attributes']) =>
-    attributes.map((attribute) => ({ ...attribute, name: attribute.label }));
-  return listChanges(
-    named(live),
-    named(drafts),
-    () => 'attribute',
-    () => [],
-  ).filter(({ change }) => change !== 'new');
+/** How things of a kind are told. */
+interface Telling<Thing extends { readonly id: string }> {
+  readonly what: (thing: Thing) => Change['what'];
+  readonly name: (thing: Thing) => string;
+  /** What of one changed, in words. */
+  readonly details: KeptOfTwo<Thing, Thing, string[]>;
 }
 
-function listChanges<Item extends { id: string; name: string }>(
-  before: readonly Item[],
-  after: readonly Item[],
-  what: (item: Item) => Change['what'],
-  details: (before: Item, after: Item) => string[],
+function telling<Thing extends { readonly id: string }>(
+  what: (thing: Thing) => Change['what'],
+  name: (thing: Thing) => string,
+  details: (before: Thing, after: Thing) => string[],
+): Telling<Thing> {
+  return { what, name, details: new KeptOfTwo(details) };
+}
+
+const aDocument = telling<Document>(
+  ({ kind }) => kind,
+  ({ name }) => name,
+  documentDetails,
+);
+const anAudience = telling<Snapshot['audiences'][number]>(
+  () => 'audience',
+  ({ name }) => name,
+  audienceDetails,
+);
+const anAttribute = telling<Snapshot['attributes'][number]>(
+  () => 'attribute',
+  ({ label }) => label,
+  () => [],
+);
+const aCollection = telling<Collection>(
+  () => 'collection',
+  ({ name }) => name,
+  collectionDetails,
+);
+const anItem = telling<Item>(
+  () => 'item',
+  ({ title }) => title,
+  itemDetails,
+);
+
+function listChanges<Thing extends { readonly id: string }>(
+  before: readonly Thing[],
+  after: readonly Thing[],
+  { what, name, details }: Telling<Thing>,
 ): Change[] {
   const changes: Change[] = [];
-  const left = new Map(before.map((item) => [item.id, item]));
-  for (const item of after) {
-    const old = left.get(item.id);
-    left.delete(item.id);
-    const entry = { what: what(item), id: item.id, name: item.name };
-    if (!old) changes.push({ ...entry, change: 'new', details: [] });
-    else if (!dequal(old, item)) changes.push({ ...entry, change: 'changed', details: details(old, item) });
+  const told = (thing: Thing) => ({ what: what(thing), id: thing.id, name: name(thing) });
+  const left = new Map(before.map((thing) => [thing.id, thing]));
+  for (const thing of after) {
+    const old = left.get(thing.id);
+    left.delete(thing.id);
+    if (!old) changes.push({ ...told(thing), change: 'new', details: [] });
+    else if (!areAlike(old, thing))
+      changes.push({ ...told(thing), change: 'changed', details: details.of(old, thing) });
   }
-  for (const item of left.values())
-    changes.push({ what: what(item), id: item.id, name: item.name, change: 'removed', details: [] });
+  for (const thing of left.values()) changes.push({ ...told(thing), change: 'removed', details: [] });
   return changes;
 }
 

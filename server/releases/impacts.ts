@@ -2,6 +2,7 @@ import { setTimeout as delay } from 'node:timers/promises';
 import { z } from 'zod';
 import { type Impact, type ImpactAnswer, impactSchema } from '../../contract/releases.ts';
 import type { ChangesOfDocument, Compared } from '../../core/analysis/comparison.ts';
+import { whatMayDiffer } from '../../core/analysis/may-differ.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { type People, personRecord } from '../people/people.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -10,8 +11,8 @@ import type { LiveSite } from '../snapshots/live.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 import { OneByOne } from '../work/one-by-one.ts';
 import type { JobOutcome, JobQueue, RunningJob } from '../work/queue.ts';
+import { fingerprintOf } from './fingerprint.ts';
 import type { ReleaseThread } from './release-thread.ts';
-import { fingerprintOf } from './releases.ts';
 import { releaseRow } from './rows.ts';
 
 const kind = 'impact';
@@ -115,7 +116,7 @@ export class Impacts {
     const instant = Date.now();
     const compared = await this.thread.do(
       'compare',
-      { before: this.live.current?.snapshot, after: snapshot, instant, views: new Map(this.views) },
+      { ...whatMayDiffer(this.live.current?.snapshot, snapshot), instant, views: new Map(this.views) },
       signal,
     );
     await tell(0.4);

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import type { z } from 'zod';
 import {
   exampleKey,
@@ -7,10 +6,7 @@ import {
   type releaseRequestSchema,
 } from '../../contract/releases.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
-import type { Decider } from '../../core/deciding/decide.ts';
-import { audiencesOfMenu } from '../../core/deciding/menu.ts';
-import { type Snapshot, snapshotSchema } from '../../core/deciding/release.ts';
-import { unreleasable } from '../../core/documents/validate.ts';
+import { snapshotSchema } from '../../core/deciding/release.ts';
 import { brokenExamples } from '../audiences/broken-examples.ts';
 import type { People } from '../people/people.ts';
 import { notFound, Refusal } from '../refusal.ts';
@@ -20,6 +16,8 @@ import type { ChangeLog } from '../store/change-log.ts';
 import { settingOf, storeSetting } from '../store/rows.ts';
 import { inTransaction, type Transaction } from '../store/transaction.ts';
 import { OneByOne } from '../work/one-by-one.ts';
+import { fingerprintOf } from './fingerprint.ts';
+import { Readiness } from './readiness.ts';
 import type { ReleaseThread } from './release-thread.ts';
 import { insertRelease, latestReleases, type ReleaseRow, releaseRow, releasesUpTo } from './rows.ts';
 
@@ -35,6 +33,7 @@ type Shows = ReturnType<LiveSite['prepare']>['show'];
 export class Releases {
   /** The release that should be live and can't be shown; null where all is well. */
   private unshown: number | null = null;
+  private readonly readiness: Readiness;
   private readonly releasing = new OneByOne();
   /** The release that is being made live here, ready to be shown as soon as the log tells of it. */
   private readied: { readonly release: number; readonly show: () => void } | undefined;
@@ -44,11 +43,12 @@ export class Releases {
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
     private readonly people: People,
-    private readonly hasPicture: (name: string) => boolean,
+    hasPicture: (name: string) => boolean,
     private readonly thread: ReleaseThread,
     log: ChangeLog,
     private readonly report: (release: number, error: unknown) => void,
   ) {
+    this.readiness = new Readiness(hasPicture);
     log.on(['setting'], async (changes) => {
       if (changes.some(({ ids }) => ids === null || ids.includes(liveReleaseKey))) await this.follow();
     });
@@ -100,7 +100,7 @@ export class Releases {
     if (changes.length > 0) this.thread.begin();
     return {
       changes,
-      problems: this.problems(decider),
+      problems: this.readiness.problems(decider),
       brokenExamples: await brokenExamples(decider, this.people, Date.now()),
       liveRelease: this.live.current?.release ?? null,
       unshown: this.unshown,
@@ -124,7 +124,7 @@ export class Releases {
         409,
         'Something changed after this list was made. Look at the new list, then release.',
       );
-    const [problem] = this.problems(decider);
+    const [problem] = this.readiness.problems(decider);
     if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
     const known = new Set(accepted);
     const broken = (await brokenExamples(decider, this.people, Date.now())).find(
@@ -193,78 +193,9 @@ export class Releases {
     const createdAt = row.createdAt.toISOString();
     return { id, note, accountName, changes, createdAt, live: this.live.current?.release === id };
   }
-
-  private problems({ snapshot, catalogue, membership }: Decider): Pending['problems'] {
-    const surroundings = {
-      catalogue,
-      hasAudience: (id: string) => snapshot.audiences.some((audience) => audience.id === id),
-      hasPicture: this.hasPicture,
-      hasCollection: (id: string) => snapshot.collections?.some((one) => one.id === id) ?? false,
-      hasPiece: (id: string) => snapshot.documents.some((one) => one.id === id && one.kind === 'shared'),
-    };
-    const inDocuments = snapshot.documents.flatMap((document) =>
-      unreleasable(document.kind, document.content, surroundings).map(({ message }) => ({
-        document: document.id,
-        name: document.name,
-        message,
-      })),
-    );
-    const inAudiences = snapshot.audiences.flatMap((audience) =>
-      (membership.problems.get(audience.id) ?? []).slice(0, 1).map(({ message }) => ({
-        document: audience.id,
-        name: audience.name,
-        message,
-      })),
-    );
-    return [...inDocuments, ...inAudiences, ...closedProblems(snapshot)];
-  }
-}
-
-/** What keeps things from being opened by anybody: an audience that is gone, a notice that is closed itself. */
-function closedProblems({
-  audiences,
-  documents,
-  collections = [],
-  items = [],
-  settings,
-}: Snapshot): Pending['problems'] {
-  const isGone = (id: string | null | undefined) => id != null && !audiences.some((one) => one.id === id);
-  const gone = 'Who may open it is an audience that is gone';
-  return [
-    ...documents.flatMap(({ id, name, access, collection }) => {
-      const problems = isGone(access?.audience) ? [gone] : [];
-      const instead = typeof access?.otherwise === 'object' ? access.otherwise.page : undefined;
-      const notice = documents.find((one) => one.id === instead);
-      if (instead !== undefined && (!notice || notice.access || notice.collection))
-        problems.push('The page that the others get is gone, or not open to everybody itself');
-      if (collection && !collections.some((one) => one.id === collection))
-        problems.push('It shows items of a collection that is gone');
-      return problems.map((message) => ({ document: id, name, message }));
-    }),
-    ...collections
-      .filter(({ access }) => isGone(access))
-      .map(({ id, name }) => ({ document: id, name, message: gone })),
-    ...items
-      .filter(({ access }) => isGone(access))
-      .map(({ id, title }) => ({ document: id, name: title, message: gone })),
-    ...(audiencesOfMenu(settings).some(isGone)
-      ? [
-          {
-            document: 'settings',
-            name: 'The site’s menu',
-            message: 'An entry is for an audience that is gone',
-          },
-        ]
-      : []),
-  ];
 }
 
 async function wantedRelease(): Promise<number | undefined> {
   const value = await settingOf(liveReleaseKey);
   return typeof value === 'number' ? value : undefined;
-}
-
-/** What tells drafts from any other drafts. */
-export function fingerprintOf(snapshot: Snapshot): string {
-  return createHash('sha256').update(JSON.stringify(snapshot)).digest('hex').slice(0, 32);
 }
