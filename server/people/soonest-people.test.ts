@@ -75,6 +75,68 @@ describe('who is asked for the table of people', () => {
     expect(listed).toEqual(['stored']);
   });
 
+  it('is told of a change without anybody waiting for those in memory, as long as they are not there yet', async () => {
+    const { held, stored } = both();
+    let take = () => {};
+    const changes: (readonly number[] | undefined)[] = [];
+    const slow: AsksPeople = {
+      ...held.asks,
+      changed: (ids) => {
+        changes.push(ids);
+        return new Promise<void>((resolve) => {
+          take = resolve;
+        });
+      },
+    };
+    const soonest = new SoonestPeople(slow, stored.asks);
+    await soonest.changed([5]);
+    const total = soonest.total();
+    held.tell(3);
+    expect(await total).toBe(3);
+    // Now that they answer, whoever changes something waits until they know.
+    let isTaken = false;
+    const told = soonest.changed([6]).then(() => {
+      isTaken = true;
+    });
+    await new Promise(setImmediate);
+    expect(isTaken).toBe(false);
+    take();
+    await told;
+    expect(changes).toEqual([[5], [6]]);
+  });
+
+  it('is everybody anew in memory where a change did not reach them', async () => {
+    const { held, stored } = both();
+    const changes: (readonly number[] | undefined)[] = [];
+    const failing: AsksPeople = {
+      ...held.asks,
+      changed: async (ids) => {
+        changes.push(ids);
+        if (ids) throw new Error('the thread died');
+      },
+    };
+    await new SoonestPeople(failing, stored.asks).changed([5]);
+    await new Promise(setImmediate);
+    expect(changes).toEqual([[5], undefined]);
+  });
+
+  it('is the database too for a few counts, and not for many, which it takes longer for', async () => {
+    const counted: string[] = [];
+    const counts = (name: string): AsksPeople => ({
+      ...people().asks,
+      count: async (_scope, _setting, conditions) => {
+        counted.push(`${name} ${conditions.length}`);
+        return conditions.map(() => 0);
+      },
+    });
+    const scope = { attributes: [], zone: 'UTC', audiences: [] };
+    for (const many of [4, 5]) {
+      const soonest = new SoonestPeople(counts('held'), counts('stored'));
+      await soonest.count(scope, { instant: 0, channel: 'page' }, Array(many).fill(all()));
+    }
+    expect(counted).toEqual(['held 4', 'stored 4', 'held 5']);
+  });
+
   it('is whichever of the two can answer, and none where neither can', async () => {
     const { held, stored, soonest } = both();
     const one = soonest.total();

@@ -1,32 +1,33 @@
 import type { AsksPeople } from './questions.ts';
 
+/** Where more than this is counted at once, the database would take longer than those in memory take to be there. */
+const mostCounted = 4;
+
 /**
- * Contacts that are held in memory, and the table of them from the database as long as they are not all there yet: after a
- * start, and after everything changed. Both answer alike; whoever is first is listened to.
+ * Contacts that are held in memory, and the database as long as they are not all there yet: after a start, and after
+ * everything changed. Both answer alike; whoever is first is listened to.
  */
 export class SoonestPeople implements AsksPeople {
   /** Whether those in memory answered since the last time that all of them had to be read. */
   private isWarm = false;
   private reads = 0;
 
-  readonly count: AsksPeople['count'];
-  readonly some: AsksPeople['some'];
-  readonly changes: AsksPeople['changes'];
-  readonly lacking: AsksPeople['lacking'];
-  readonly values: AsksPeople['values'];
-  readonly faces: AsksPeople['faces'];
-
   constructor(
     private readonly held: AsksPeople,
     private readonly stored: AsksPeople,
-  ) {
-    this.count = (...args) => held.count(...args);
-    this.some = (...args) => held.some(...args);
-    this.changes = (...args) => held.changes(...args);
-    this.lacking = (...args) => held.lacking(...args);
-    this.values = (...args) => held.values(...args);
-    this.faces = (...args) => held.faces(...args);
-  }
+  ) {}
+
+  /** Whom one finds is another one in each of the two. */
+  readonly some: AsksPeople['some'] = (...args) => this.ofHeld((of) => of.some(...args));
+  readonly changes: AsksPeople['changes'] = (...args) => this.ofHeld((of) => of.changes(...args));
+  readonly lacking: AsksPeople['lacking'] = (...args) => this.ofHeld((of) => of.lacking(...args));
+  readonly values: AsksPeople['values'] = (...args) => this.ofHeld((of) => of.values(...args));
+  readonly faces: AsksPeople['faces'] = (...args) => this.ofHeld((of) => of.faces(...args));
+
+  readonly count: AsksPeople['count'] = (scope, setting, conditions) =>
+    conditions.length > mostCounted
+      ? this.ofHeld((of) => of.count(scope, setting, conditions))
+      : this.soonest((of) => of.count(scope, setting, conditions));
 
   total(): Promise<number> {
     return this.soonest((of) => of.total());
@@ -38,12 +39,18 @@ export class SoonestPeople implements AsksPeople {
     return this.soonest((of) => of.list(...args));
   }
 
+  /**
+   * Those in memory take in what changed before anything that they are asked after this. Where they are not there yet,
+   * nobody waits for them: the database, which answers until then, knows it already.
+   */
   async changed(ids?: readonly number[]): Promise<void> {
     if (!ids) {
       this.isWarm = false;
       this.reads++;
     }
-    await this.held.changed(ids);
+    const taken = this.held.changed(ids);
+    if (this.isWarm || !ids) await taken;
+    else taken.catch(() => this.changed()).catch(() => undefined);
   }
 
   async stop(): Promise<void> {
@@ -51,15 +58,18 @@ export class SoonestPeople implements AsksPeople {
     await this.stored.stop();
   }
 
-  private soonest<Answer>(ask: (of: AsksPeople) => Promise<Answer>): Promise<Answer> {
-    const answer = ask(this.held);
-    if (this.isWarm) return answer;
+  private ofHeld<Answer>(ask: (of: AsksPeople) => Promise<Answer>): Promise<Answer> {
     const { reads } = this;
-    const noted = answer.then((found) => {
+    return ask(this.held).then((found) => {
       if (reads === this.reads) this.isWarm = true;
       return found;
     });
-    return Promise.any([noted, ask(this.stored)]).catch((error: unknown) => {
+  }
+
+  private soonest<Answer>(ask: (of: AsksPeople) => Promise<Answer>): Promise<Answer> {
+    const answer = this.ofHeld(ask);
+    if (this.isWarm) return answer;
+    return Promise.any([answer, ask(this.stored)]).catch((error: unknown) => {
       throw error instanceof AggregateError ? error.errors[0] : error;
     });
   }
