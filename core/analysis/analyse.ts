@@ -1,3 +1,4 @@
+import { dequal } from 'dequal';
 import { Catalogue } from '../attributes/catalogue.ts';
 import type { StatedFact } from '../audiences/fact.ts';
 import { soundFacts } from '../audiences/fact-problems.ts';
@@ -40,7 +41,8 @@ export interface ConditionAnalysis {
 const mostDescribed = 100;
 const noFaces = { faces: [], complete: false };
 
-type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
+/** What is drafted, as far as proofs need it. */
+export type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
 /**
  * Everything that is proved about one document as it stands, for every possible viewer from an instant on. What takes
@@ -105,17 +107,20 @@ export function analyseCondition(
   limit: Limit = {},
 ): ConditionAnalysis {
   return orRefused({ findings: [] }, limit, () => {
+    const around = surroundings(drafts);
+    const { catalogue, facts, names } = around;
+    const isStored = drafts.audiences.some((one) => one.id === editing && dequal(one.condition, condition));
     const stored = drafts.audiences.filter((audience) => audience.id !== editing);
-    const { catalogue, facts, names } = surroundings(drafts);
     const own = { id: editing ?? '\0new', name: '', description: '', condition };
-    const membership = new Membership(catalogue, [...stored, own]);
+    const audiences = isStored ? drafts.audiences : [...stored, own];
+    const membership = isStored ? around.membership : new Membership(catalogue, audiences);
     if (membership.problems.has(own.id)) return { findings: [] };
     const others = stored.filter((audience) => !membership.problems.has(audience.id));
     const work = new Work(limit);
     const base = {
       catalogue,
       membership,
-      audiences: [...stored, own],
+      audiences,
       channel: 'page',
       instant,
       hasItem: true,
@@ -204,15 +209,31 @@ function qualified<Finding extends { kind: string; sentence: string }>(
   });
 }
 
-function surroundings({ attributes, audiences, settings, facts }: Drafts) {
-  const catalogue = new Catalogue(attributes, settings.zone);
-  const byId = new Map(audiences.map((audience) => [audience.id, audience.name]));
-  return {
-    catalogue,
-    membership: new Membership(catalogue, audiences),
-    facts: soundFacts(facts, catalogue),
-    names: { catalogue, audience: (id: string) => byId.get(id) },
-  };
+interface Surroundings {
+  readonly catalogue: Catalogue;
+  readonly membership: Membership;
+  readonly facts: readonly StatedFact[];
+  readonly names: Names;
+}
+
+const known = new WeakMap<Drafts, Surroundings>();
+
+/** What every question about some drafts is answered with, made once for them. */
+function surroundings(drafts: Drafts): Surroundings {
+  let found = known.get(drafts);
+  if (!found) {
+    const { attributes, audiences, settings, facts } = drafts;
+    const catalogue = new Catalogue(attributes, settings.zone);
+    const byId = new Map(audiences.map((audience) => [audience.id, audience.name]));
+    found = {
+      catalogue,
+      membership: new Membership(catalogue, audiences),
+      facts: soundFacts(facts, catalogue),
+      names: { catalogue, audience: (id) => byId.get(id) },
+    };
+    known.set(drafts, found);
+  }
+  return found;
 }
 
 function orRefused<Found>(

@@ -3,18 +3,12 @@ import useSWR from 'swr';
 import { listedFactsSchema } from '../../contract/facts.ts';
 import { attributesSchema } from '../../contract/people.ts';
 import { settingsSchema } from '../../contract/releases.ts';
-import type {
-  analyseCondition,
-  analyseDocument,
-  ConditionAnalysis,
-  DocumentAnalysis,
-} from '../../core/analysis/analyse.ts';
-import { notProvedWithin } from '../../core/analysis/diagrams/work.ts';
-import type { Relation, relationOf } from '../../core/analysis/relation.ts';
+import type { ConditionAnalysis, DocumentAnalysis, Drafts } from '../../core/analysis/analyse.ts';
+import { type Limit, notProvedWithin } from '../../core/analysis/diagrams/work.ts';
+import type { Relation } from '../../core/analysis/relation.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
-import type { Snapshot } from '../../core/deciding/release.ts';
 import type { Document } from '../../core/documents/document.ts';
-import type { Question } from './analysis.worker.ts';
+import type { Asked, Question } from './analysis.worker.ts';
 import { useApi } from './api.ts';
 import { useAudiences } from './data.ts';
 import { type Asking, type Reply, TookTooLong, WorkerPool } from './worker-pool.ts';
@@ -25,21 +19,29 @@ const grace = 500;
 const limit = { time: deadline };
 
 /** Proofs run beside the interface, so that nothing waits for them, and beside each other. */
-const workers = new WorkerPool(
+const workers = new WorkerPool<Question & { readonly drafts: Drafts }>(
   (hear, broken) => {
     const worker = new Worker(new URL('./analysis.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<Reply>) => hear(data);
     worker.onerror = ({ message }) => broken(message || 'the proofs could not be loaded');
-    return { ask: (question) => worker.postMessage(question), stop: () => worker.terminate() };
+    let known: Drafts | undefined;
+    return {
+      ask({ drafts, asked }) {
+        const question: Question = { drafts: drafts === known ? undefined : drafts, asked };
+        known = drafts;
+        worker.postMessage(question);
+      },
+      stop: () => worker.terminate(),
+    };
   },
   Math.min(4, Math.max(2, navigator.hardwareConcurrency - 1)),
   deadline + grace,
 );
 
 /** The answer to a question, or what is said where it took too long. */
-async function ask<Answer>(question: Question, asking: Asking, late: Answer): Promise<Answer> {
+async function ask<Answer>(drafts: Drafts, asked: Asked, asking: Asking, late: Answer): Promise<Answer> {
   try {
-    return await workers.ask<Answer>(question, asking);
+    return await workers.ask<Answer>({ drafts, asked }, asking);
   } catch (error) {
     if (error instanceof TookTooLong) return late;
     throw error;
@@ -58,7 +60,7 @@ const unknownDocument: DocumentAnalysis = {
 };
 const unknownCondition: ConditionAnalysis = { findings: [], refused };
 
-function useDrafts(): Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'> | undefined {
+function useDrafts(): Drafts | undefined {
   const { data: attributes } = useApi('/attributes', attributesSchema);
   const { data: settings } = useApi('/settings', settingsSchema);
   const { data: audiences } = useAudiences();
@@ -94,8 +96,12 @@ export function useDocumentAnalysis(
     drafts && document ? ['analysis', drafts, document, instant] : null,
     () => {
       if (!drafts || !document) throw new Error('asked too early');
-      const of: Parameters<typeof analyseDocument> = [drafts, document, instant, limit];
-      return ask({ kind: 'document', of }, { topic: 'document' }, unknownDocument);
+      return ask(
+        drafts,
+        { kind: 'document', of: [document, instant, limit] },
+        { topic: 'document' },
+        unknownDocument,
+      );
     },
     staying,
   ).data;
@@ -113,9 +119,9 @@ export function useDocumentFindings(
       if (!drafts || !documents) throw new Error('asked too early');
       const found = await Promise.all(
         documents.map(async (document) => {
-          const of: Parameters<typeof analyseDocument> = [drafts, document, instant, limit];
           const asking = { topic: `findings of ${document.id}`, canWait: true };
-          return [document.id, await ask({ kind: 'document', of }, asking, unknownDocument)] as const;
+          const asked: Asked = { kind: 'document', of: [document, instant, limit] };
+          return [document.id, await ask(drafts, asked, asking, unknownDocument)] as const;
         }),
       );
       return new Map(found);
@@ -135,8 +141,8 @@ export function useConditionAnalysis(
     drafts ? ['analysis', drafts, condition, editing, instant] : null,
     async () => {
       if (!drafts) throw new Error('asked too early');
-      const of: Parameters<typeof analyseCondition> = [drafts, condition, editing, instant, limit];
-      const [found] = await ask({ kind: 'conditions', of: [of] }, { topic: 'condition' }, [unknownCondition]);
+      const asked: Asked = { kind: 'conditions', of: [[condition, editing, instant, limit]] };
+      const [found] = await ask(drafts, asked, { topic: 'condition' }, [unknownCondition]);
       return found ?? unknownCondition;
     },
     staying,
@@ -153,8 +159,12 @@ export function useRelation(
     drafts && pair ? ['relation', drafts, pair, instant] : null,
     () => {
       if (!drafts || !pair) throw new Error('asked too early');
-      const of: Parameters<typeof relationOf> = [drafts, ...pair, instant, limit];
-      return ask<Relation | null>({ kind: 'relation', of }, { topic: 'relation' }, null);
+      return ask<Relation | null>(
+        drafts,
+        { kind: 'relation', of: [...pair, instant, limit] },
+        { topic: 'relation' },
+        null,
+      );
     },
     staying,
   ).data;
@@ -176,17 +186,14 @@ export function useAudienceFindings(instant: number): ReadonlyMap<string, Condit
       );
       const found = await Promise.all(
         groups.map(async (audiences, at) => {
-          const of = audiences.map(
-            ({ id, condition }): Parameters<typeof analyseCondition> => [
-              drafts,
-              condition,
-              id,
-              instant,
-              share,
-            ],
-          );
+          const of = audiences.map(({ id, condition }): [Condition, string, number, Limit] => [
+            condition,
+            id,
+            instant,
+            share,
+          ]);
           const asking = { topic: `audiences ${at}`, canWait: true };
-          const answers = await ask<ConditionAnalysis[]>({ kind: 'conditions', of }, asking, []);
+          const answers = await ask<ConditionAnalysis[]>(drafts, { kind: 'conditions', of }, asking, []);
           return audiences.map(({ id }, place) => [id, answers[place] ?? unknownCondition] as const);
         }),
       );

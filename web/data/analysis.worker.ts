@@ -1,14 +1,30 @@
 import { z } from 'zod';
-import type { analyseCondition, analyseDocument } from '../../core/analysis/analyse.ts';
+import type { analyseCondition, analyseDocument, Drafts } from '../../core/analysis/analyse.ts';
 import type { relationOf } from '../../core/analysis/relation.ts';
 
 z.config({ jitless: true });
 
-/** What the worker is asked, with the arguments of the function that answers; several conditions are answered in a row. */
-export type Question =
-  | { kind: 'document'; of: Parameters<typeof analyseDocument> }
-  | { kind: 'conditions'; of: Parameters<typeof analyseCondition>[] }
-  | { kind: 'relation'; of: Parameters<typeof relationOf> };
+/** What a function is given besides the drafts, which come first. */
+type Besides<Ask extends (drafts: Drafts, ...besides: never[]) => unknown> = Ask extends (
+  drafts: Drafts,
+  ...besides: infer Rest
+) => unknown
+  ? Rest
+  : never;
+
+/** What is asked about some drafts; several conditions are answered in a row. */
+export type Asked =
+  | { kind: 'document'; of: Besides<typeof analyseDocument> }
+  | { kind: 'conditions'; of: Besides<typeof analyseCondition>[] }
+  | { kind: 'relation'; of: Besides<typeof relationOf> };
+
+/** A question; its drafts are left out where they are those of the question before, so that they cross over once. */
+export interface Question {
+  readonly drafts: Drafts | undefined;
+  readonly asked: Asked;
+}
+
+let drafts: Drafts | undefined;
 
 const [analyse, relation] = await Promise.all([
   import('../../core/analysis/analyse.ts'),
@@ -25,12 +41,16 @@ self.onmessage = ({ data }: MessageEvent<Question>) => {
 self.postMessage({ ready: true });
 
 function answer(question: Question) {
-  switch (question.kind) {
+  drafts = question.drafts ?? drafts;
+  if (!drafts) throw new Error('nothing is known of the drafts');
+  const about = drafts;
+  const { asked } = question;
+  switch (asked.kind) {
     case 'document':
-      return analyse.analyseDocument(...question.of);
+      return analyse.analyseDocument(about, ...asked.of);
     case 'conditions':
-      return question.of.map((one) => analyse.analyseCondition(...one));
+      return asked.of.map((one) => analyse.analyseCondition(about, ...one));
     case 'relation':
-      return relation.relationOf(...question.of) ?? null;
+      return relation.relationOf(about, ...asked.of) ?? null;
   }
 }

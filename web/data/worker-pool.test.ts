@@ -6,7 +6,7 @@ let started: { isStopped: boolean }[] = [];
 
 /** Starts a worker that answers a question with itself after as many milliseconds as it says. */
 const startAfter =
-  (loading: number): StartWorker =>
+  (loading: number): StartWorker<unknown> =>
   (hear, broken) => {
     const state = { isStopped: false };
     started.push(state);

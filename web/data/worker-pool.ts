@@ -20,13 +20,16 @@ export interface Reply {
 }
 
 /** A worker that was started. */
-export interface PoolWorker {
-  ask(question: unknown): void;
+export interface PoolWorker<Question> {
+  ask(question: Question): void;
   stop(): void;
 }
 
 /** Starts a worker that tells its replies, and when it broke. */
-export type StartWorker = (hear: (reply: Reply) => void, broken: (message: string) => void) => PoolWorker;
+export type StartWorker<Question> = (
+  hear: (reply: Reply) => void,
+  broken: (message: string) => void,
+) => PoolWorker<Question>;
 
 export interface Asking {
   /** What the question is about: of those with the same topic only the last one asked is answered. */
@@ -35,17 +38,17 @@ export interface Asking {
   readonly canWait?: boolean;
 }
 
-interface Asked extends Asking {
-  readonly question: unknown;
+interface Asked<Question> extends Asking {
+  readonly question: Question;
   readonly resolve: (answer: unknown) => void;
   readonly reject: (error: Error) => void;
   isSuperseded: boolean;
 }
 
-interface Member {
-  readonly worker: PoolWorker;
+interface Member<Question> {
+  readonly worker: PoolWorker<Question>;
   isReady: boolean;
-  asked: Asked | undefined;
+  asked: Asked<Question> | undefined;
   timer: ReturnType<typeof setTimeout> | undefined;
 }
 
@@ -54,22 +57,22 @@ interface Member {
  * stopped as soon as its worker is needed, one that takes longer than it may is stopped in any case, and a new worker takes
  * the place of one that was stopped.
  */
-export class WorkerPool {
-  private readonly members: Member[] = [];
-  private waiting: Asked[] = [];
+export class WorkerPool<Question> {
+  private readonly members: Member<Question>[] = [];
+  private waiting: Asked<Question>[] = [];
 
   /**
    * @param most how many workers there are at most, 2 or more
    * @param time milliseconds that a worker may take over one question
    */
   constructor(
-    private readonly start: StartWorker,
+    private readonly start: StartWorker<Question>,
     private readonly most: number,
     private readonly time: number,
   ) {}
 
   /** Rejects with {@link Superseded}, {@link TookTooLong}, or the failure that the worker tells. */
-  ask<Answer>(question: unknown, asking: Asking): Promise<Answer> {
+  ask<Answer>(question: Question, asking: Asking): Promise<Answer> {
     return new Promise<Answer>((resolve, reject) => {
       this.supersede(asking.topic);
       // The worker answers each question with what it asks for.
@@ -110,7 +113,7 @@ export class WorkerPool {
   }
 
   /** A worker without a question, where at least some others are left without one. */
-  private free(others: number): Member | undefined {
+  private free(others: number): Member<Question> | undefined {
     const idle = this.members.filter(({ asked }) => !asked);
     const room = this.most - this.members.length;
     const idleFor = this.members.filter(({ asked }) => asked?.isSuperseded);
@@ -124,8 +127,8 @@ export class WorkerPool {
     return this.add();
   }
 
-  private add(): Member {
-    const member: Member = {
+  private add(): Member<Question> {
+    const member: Member<Question> = {
       worker: this.start(
         (reply) => this.hear(member, reply),
         (message) => this.fail(member, new Error(message)),
@@ -138,26 +141,26 @@ export class WorkerPool {
     return member;
   }
 
-  private give(member: Member, asked: Asked): void {
+  private give(member: Member<Question>, asked: Asked<Question>): void {
     member.asked = asked;
     if (member.isReady) this.put(member);
   }
 
   /** Puts its question to a worker. One that is still loading would not hear it, and loading counts for nobody's time. */
-  private put(member: Member): void {
+  private put(member: Member<Question>): void {
     if (!member.asked) return;
     member.worker.ask(member.asked.question);
     member.timer = setTimeout(() => this.fail(member, new TookTooLong()), this.time);
   }
 
-  private fail(member: Member, error: Error): void {
+  private fail(member: Member<Question>, error: Error): void {
     const { asked } = member;
     this.stop(member);
     if (asked && !asked.isSuperseded) asked.reject(error);
     this.assign();
   }
 
-  private hear(member: Member, { ready, answer, failure }: Reply): void {
+  private hear(member: Member<Question>, { ready, answer, failure }: Reply): void {
     // What a worker said before it was stopped may still be on its way.
     if (!this.members.includes(member)) return;
     if (ready) {
@@ -175,7 +178,7 @@ export class WorkerPool {
     this.assign();
   }
 
-  private stop(member: Member): void {
+  private stop(member: Member<Question>): void {
     clearTimeout(member.timer);
     member.worker.stop();
     this.members.splice(this.members.indexOf(member), 1);
