@@ -36,12 +36,6 @@ export const loggedChangeSchema = z.object({
 });
 export type LoggedChange = z.infer<typeof loggedChangeSchema>;
 
-/**
- * The header by which an answer says up to which change the server that gave it knew, and by which a request says what the
- * one that answers it has to know: so that everybody finds what they stored, whichever server they come to.
- */
-export const positionHeader = 'x-change-position';
-
 /** One event of the change stream: some changes, and the position of the last of them. */
 export const changeEventSchema = z.object({ position: z.number(), changes: z.array(loggedChangeSchema) });
 export type ChangeEvent = z.infer<typeof changeEventSchema>;

@@ -15,7 +15,13 @@ export const listedDocumentSchema = storedDocumentSchema.omit({ content: true })
   slots: z.number(),
   audiences: z.array(z.string()),
 });
+/** Which of all documents are listed, by their ids with commas between; all where it is not said. */
+export const listQuerySchema = z.object({ ids: z.string().max(20_000).optional() });
 export type ListedDocument = z.infer<typeof listedDocumentSchema>;
+
+/** What is stored of a document after a change; its content only where that is not what was sent. */
+export const savedDocumentSchema = storedDocumentSchema.partial({ content: true });
+export type SavedDocument = z.infer<typeof savedDocumentSchema>;
 
 export const newDocumentSchema = z.object({
   kind: z.enum(documentKinds),

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { attributeIdSchema, attributeSchema } from '../core/attributes/attribute.ts';
 import { conditionSchema } from '../core/conditions/condition.ts';
-import { exportKinds } from '../core/exchange/write.ts';
+import { exportKinds } from '../core/exchange/export-kinds.ts';
 
 export const attributesSchema = z.array(attributeSchema);
 

@@ -6,6 +6,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import express, { type NextFunction, type Request, type Response, Router } from 'express';
 import session from 'express-session';
+import staticCompressed from 'express-static-gzip';
 import helmet from 'helmet';
 import { z } from 'zod';
 import type { Viewer } from '../core/attributes/viewer.ts';
@@ -24,16 +25,18 @@ import { crmRouter } from './crm/routes.ts';
 import { startForeignSite } from './demo/other-site.ts';
 import { Documents } from './documents/documents.ts';
 import { exportedFace } from './documents/exported-face.ts';
+import { FileSizes } from './documents/file-sizes.ts';
 import { MarkupThread } from './documents/markup-thread.ts';
 import { Presence } from './documents/presence-rows.ts';
 import { documentsRouter, filesRouter } from './documents/routes.ts';
 import { pageAt } from './documents/rows.ts';
-import { readDrafts } from './drafted.ts';
+import { draftedKinds } from './drafted.ts';
 import { ApiKeys } from './embed/api-keys.ts';
 import { decideRouter, frameRouter } from './embed/decide.ts';
 import { InstallationCheck } from './embed/installation.ts';
 import { embeddingRouter, keysRouter } from './embed/routes.ts';
 import { changeStream } from './http/change-stream.ts';
+import { compressed } from './http/compressed.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
 import { healthRouter } from './http/health.ts';
 import { knownHostsOnly } from './http/hosts.ts';
@@ -63,6 +66,7 @@ import { ReleaseThread } from './releases/release-thread.ts';
 import { Releases } from './releases/releases.ts';
 import { releasesRouter, settingsRouter } from './releases/routes.ts';
 import { Settings } from './releases/settings.ts';
+import { SiteAssets } from './site/assets.ts';
 import { ItemViews } from './site/item-views.ts';
 import { siteTroubles } from './site/own-pages.ts';
 import { siteRouter } from './site/router.ts';
@@ -112,12 +116,14 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const queue = new JobQueue(log);
   const counts = new SharedCounts(sequelize);
   const presence = new Presence(sequelize);
-  const drafts = new Drafts(log, readDrafts);
+  const drafts = new Drafts(log, draftedKinds);
   const attributeCount = (await drafts.snapshot()).attributes.length;
   const people = await People.open(sequelize, log, attributeCount, configuration.CONTACT_MEMORY_MB);
   const views = new ItemViews(sequelize, log);
   await views.load();
-  const live = new LiveSite(address, views.counts);
+  const assets = new SiteAssets(root);
+  const sizes = await FileSizes.open(log, demo ? demoPictures : []);
+  const live = new LiveSite(address, { assets: assets.folder, views: views.counts, sizes: sizes.known });
   const pictures = demo ? demoPictures : [];
   const hasPicture = (name: string) => pictures.some((picture) => picture.name === name);
   const comparing = new ReleaseThread();
@@ -183,7 +189,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const audiences = new Audiences(people, drafts, live);
   const collections = new Collections(drafts, pageAt);
   const items = new Items(drafts);
-  const documents = new Documents(people, drafts, markup);
+  const documents = new Documents(people, drafts, markup, log);
   const installation = new InstallationCheck(live, apiKeys, outside, markup);
   const sending = new Sending(
     people,
@@ -196,11 +202,11 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const exportFace = async (id: string, viewer: Viewer) =>
     exportedFace(await drafts.snapshot(), id, viewer, root, address, views.counts);
 
-  // The first question is then as quick as the next.
-  await audiences.list();
+  // The first question is then as quick as the next; the site is served meanwhile.
+  void audiences.list().catch(() => undefined);
   app.disable('x-powered-by');
   app.set('trust proxy', TRUST_PROXY);
-  app.use(requestLog(logger), metrics.watch());
+  app.use(requestLog(logger), metrics.watch(), compressed());
   // Whatever watches over servers asks each by its own address.
   app.use(
     '/health',
@@ -243,8 +249,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   app.use('/embed/frame', frameRouter(site, apiKeys));
   app.use('/v1', decideRouter(site, apiKeys, address));
   if (crmStandIn) app.use('/stand-ins/crm', crmStandIn.router());
-  app.use('/site-assets/fonts', ...fontFolders());
-  app.use('/site-assets', express.static(join(root, 'server/site/assets'), { maxAge: 0 }));
+  app.use('/site-assets', assets.router());
 
   // Browsers ask for it on every site that names none.
   app.get('/favicon.ico', (_request, response) => {
@@ -410,12 +415,6 @@ function securityHeaders(dev: boolean) {
   });
 }
 
-function fontFolders() {
-  return ['bricolage-grotesque', 'instrument-sans'].map((font) =>
-    express.static(join(root, 'node_modules/@fontsource-variable', font, 'files'), { maxAge: '30d' }),
-  );
-}
-
 function nothingHere(_request: Request, _response: Response, next: NextFunction): void {
   next(new Refusal(404, 'There is nothing at this address.'));
 }
@@ -423,7 +422,16 @@ function nothingHere(_request: Request, _response: Response, next: NextFunction)
 function serveWeb(app: express.Express): () => Promise<void> {
   const folder = join(root, 'dist/web');
   const index = join(folder, 'index.html');
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }), nothingHere);
+  app.use(
+    '/assets',
+    staticCompressed(join(folder, 'assets'), {
+      index: false,
+      enableBrotli: true,
+      orderPreference: ['br', 'gzip'],
+      serveStatic: { immutable: true, maxAge: '1y' },
+    }),
+    nothingHere,
+  );
   app.use(express.static(folder, { index: false }));
   app.get('/{*path}', (request, response, next) => {
     // A file that is not there is none; screens have no ending.

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { attributes, randomValues, tested } from '../../test/random-conditions.ts';
-import { valueText } from '../exchange/write.ts';
+import { valueText } from '../exchange/value-text.ts';
 import type { Attribute } from './attribute.ts';
 import { longestText, parseValue, readValue, unstorable } from './parse.ts';
 

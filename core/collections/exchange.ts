@@ -3,7 +3,8 @@ import { type Attribute, choicesOf } from '../attributes/attribute.ts';
 import { parseValue, unstorable } from '../attributes/parse.ts';
 import { withoutGuard } from '../exchange/csv.ts';
 import { slug } from '../exchange/slug.ts';
-import { csvRow, valueText } from '../exchange/write.ts';
+import { valueText } from '../exchange/value-text.ts';
+import { csvRow } from '../exchange/write.ts';
 import { addressSchema, type Collection, type Item } from './collection.ts';
 
 export type ItemFields = Pick<Item, 'slug' | 'title' | 'teaser' | 'values' | 'from' | 'until'>;

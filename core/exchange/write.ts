@@ -2,6 +2,8 @@ import Papa from 'papaparse';
 import type { Attribute } from '../attributes/attribute.ts';
 import { choiceLabel } from '../attributes/attribute.ts';
 import { readValue } from '../attributes/parse.ts';
+import type { ExportKind } from './export-kinds.ts';
+import { valueText } from './value-text.ts';
 import { escaped, escapedPart, folded } from './vcard.ts';
 
 export interface ExportedPerson {
@@ -9,9 +11,6 @@ export interface ExportedPerson {
   readonly externalId: string | null;
   readonly values: { readonly [attribute: string]: unknown };
 }
-
-export const exportKinds = ['csv', 'vcard', 'json-lines'] as const;
-export type ExportKind = (typeof exportKinds)[number];
 
 /** Writes people one after another; what it writes is read back by the import as the same people. */
 export interface PersonWriter {
@@ -102,13 +101,4 @@ function vcardWriter(attributes: readonly Attribute[]): PersonWriter {
       return [...lines, 'END:VCARD'].map(folded).join('');
     },
   };
-}
-
-/** A stored value as the import reads it back; blank where it is missing. */
-export function valueText(attribute: Attribute, raw: unknown): string {
-  const value = readValue(attribute, raw);
-  if (value === undefined) return '';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (Array.isArray(value)) return value.map((one) => choiceLabel(attribute, one)).join('; ');
-  return attribute.type === 'choice' ? choiceLabel(attribute, String(value)) : String(value);
 }

@@ -8,7 +8,15 @@ import type { PageOf } from './blocks/drawing.ts';
 import { Flat } from './flatten.ts';
 import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
-import { pageBody, pageBranches, pageTitle, type Surrounding, siteDocument, siteFrame } from './page.ts';
+import {
+  pageBody,
+  pageBranches,
+  pageTitle,
+  picturesInView,
+  type Surrounding,
+  siteDocument,
+  siteFrame,
+} from './page.ts';
 
 /** One page flattened when it is first wanted, and joined for each viewer. */
 export class CompiledPage {
@@ -35,9 +43,12 @@ export class CompiledPage {
     this.slots = slotsOf(content);
     this.slotAt = new Map(this.slots.map(({ id }, index) => [id, index]));
     this.html = once(() => {
-      const { settings } = surrounding;
-      const frame = siteFrame(pageBody(content, of), surrounding);
-      return new Flat([siteDocument(titleOf(document, of, settings), frame, settings)], catalogue, 'html');
+      const frame = siteFrame(pageBody(content, { ...of, inView: picturesInView(content) }), surrounding);
+      return new Flat(
+        [siteDocument(titleOf(document, of, surrounding.settings), frame, surrounding)],
+        catalogue,
+        'html',
+      );
     });
     this.branches = new Map(
       this.slots.map((slot) => [

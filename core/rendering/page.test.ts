@@ -51,6 +51,28 @@ describe('what a block is on a page', () => {
     expect(main({ ...quotation, by: '' })).not.toContain('figcaption');
   });
 
+  // HTML Standard 4.8.3: width and height reserve the place; with loading=lazy it is asked for when it comes into view.
+  it('a picture with its size, as far as it is known, and loaded late where it is not in view first', () => {
+    const picture = (id: string): Node => ({ kind: 'picture', id, file: id, picture: 'moon', alt: '' });
+    const page: Document = {
+      id: 'p',
+      kind: 'page',
+      name: 'P',
+      slug: 'p',
+      content: {
+        subject: [],
+        preview: [],
+        body: [picture('first'), { kind: 'divider', id: 'd' }, { kind: 'divider', id: 'e' }, picture('late')],
+      },
+    };
+    const sizes = new Map([['/site/files/first', { width: 640, height: 480 }]]);
+    const site = new CompiledSnapshot({ ...demoSnapshot, documents: [page] }, base, { sizes });
+    const answer = site.pages.at('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
+    const html = answer.kind === 'page' ? answer.html : '';
+    expect(html).toContain('<img class="picture" src="/site/files/first" alt="" width="640" height="480">');
+    expect(html).toContain('<img class="picture" src="/site/files/late" alt="" loading="lazy">');
+  });
+
   it('a divider, and space of each size', () => {
     expect(main({ kind: 'divider', id: 'd' })).toBe('<hr class="divider">');
     for (const size of ['small', 'medium', 'large'] as const)

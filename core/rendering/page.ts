@@ -1,18 +1,30 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { fullEntry } from '../deciding/menu.ts';
 import type { SiteSettings } from '../deciding/release.ts';
-import { type Content, type Document, type Node, type Slot, slotsOf } from '../documents/document.ts';
+import {
+  type Content,
+  type Document,
+  type Node,
+  type Slot,
+  slotsOf,
+  walkContent,
+} from '../documents/document.ts';
 import { type DrawBlock, drawingOf, nodesMarkup } from './blocks/blocks.ts';
 import type { PageOf } from './blocks/drawing.ts';
 import { accountPoint } from './blocks/people.ts';
 import { element, type Markup } from './markup.ts';
 import { inlineMarkup, type SlotPlaces, type TextStyle } from './text-markup.ts';
 
+/** The folder of the site's own style, script and fonts, where nothing else is said. */
+export const siteAssets = '/site-assets';
+
 export interface Surrounding {
   readonly settings: SiteSettings;
   readonly catalogue: Catalogue;
   /** The pages a menu can lead to, each with who may open it. */
   readonly pages: readonly Pick<Document, 'name' | 'slug' | 'access'>[];
+  /** The address of the folder of the site's own style, script and fonts. */
+  readonly assets: string;
 }
 
 function pageDrawing(of: PageOf, places: SlotPlaces): DrawBlock {
@@ -24,6 +36,15 @@ function pageDrawing(of: PageOf, places: SlotPlaces): DrawBlock {
 export function pageBody(content: Content, of: PageOf): Markup[] {
   const places = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
   return nodesMarkup(content.body, pageDrawing(of, places), places);
+}
+
+/** How many of a page's first blocks are in view at once on most screens. */
+const blocksInView = 3;
+
+/** The pictures that are in view when a page opens, by the ids of their blocks. */
+export function picturesInView({ body }: Content): ReadonlySet<string> {
+  const first = { subject: [], preview: [], body: body.slice(0, blocksInView) };
+  return new Set([...walkContent(first)].flatMap(({ node }) => (node.kind === 'picture' ? [node.id] : [])));
 }
 
 /** What one slot of a page shows for each of its variants in order, and for everyone else last. */
@@ -46,7 +67,10 @@ export function pageTitle(
 }
 
 /** The site's header, the page and the site's foot, as they stand inside `<body>`. */
-export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrounding): Markup[] {
+export function siteFrame(
+  body: Markup[],
+  { settings, pages, catalogue }: Omit<Surrounding, 'assets'>,
+): Markup[] {
   const wanted = settings.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug);
   const entries = wanted.map(fullEntry).flatMap(({ page: slug, variants, otherwise }): Markup[] => {
     const page = pages.find((one) => one.slug === slug);
@@ -81,16 +105,43 @@ export function siteFrame(body: Markup[], { settings, pages, catalogue }: Surrou
 }
 
 /** A whole HTML document but for its doctype. */
-export function siteDocument(title: Markup[], body: Markup[], settings: SiteSettings): Markup {
+export function siteDocument(
+  title: Markup[],
+  body: Markup[],
+  { settings, assets }: Pick<Surrounding, 'settings' | 'assets'>,
+): Markup {
   return element('html', { lang: settings.locale }, [
     element('head', {}, [
       element('meta', { charset: 'utf-8' }, []),
       element('meta', { name: 'viewport', content: 'width=device-width, initial-scale=1' }, []),
       element('title', {}, title),
-      element('link', { rel: 'stylesheet', href: '/site-assets/site.css' }, []),
+      element('link', { rel: 'icon', href: '/site/icon.svg', type: 'image/svg+xml' }, []),
+      ...fontsAhead(settings).map((font) =>
+        element(
+          'link',
+          {
+            rel: 'preload',
+            as: 'font',
+            type: 'font/woff2',
+            crossorigin: '',
+            href: `${assets}/fonts/${font}`,
+          },
+          [],
+        ),
+      ),
+      element('link', { rel: 'stylesheet', href: `${assets}/site.css` }, []),
       ...(settings.theme ? [element('link', { rel: 'stylesheet', href: '/site/theme.css' }, [])] : []),
-      element('script', { src: '/site-assets/site.js', defer: '' }, []),
+      element('script', { src: `${assets}/site.js`, defer: '' }, []),
     ]),
     element('body', {}, [element('div', { class: 'site' }, body)]),
   ]);
+}
+
+/** The fonts that nearly every page needs, loaded before the style sheet is read. */
+function fontsAhead({ theme }: SiteSettings): string[] {
+  const isDisplay = !theme || theme.headings === 'display';
+  return [
+    'instrument-sans-latin-wght-normal.woff2',
+    ...(isDisplay ? ['bricolage-grotesque-latin-wght-normal.woff2'] : []),
+  ];
 }

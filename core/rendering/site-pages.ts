@@ -7,6 +7,7 @@ import type { Snapshot } from '../deciding/release.ts';
 import { type Document, walkContent } from '../documents/document.ts';
 import { audiencesOfDocument, mergedAttributes } from '../documents/uses.ts';
 import type { Answer } from './answer.ts';
+import type { PictureSizes } from './blocks/drawing.ts';
 import { CompiledPage, contextFor } from './compiled-page.ts';
 import type { RenderContext } from './markup.ts';
 import type { Surrounding } from './page.ts';
@@ -24,6 +25,7 @@ export class SitePages {
   constructor(
     snapshot: Snapshot,
     private readonly library: Library,
+    { assets, sizes }: { readonly assets: string; readonly sizes: PictureSizes },
   ) {
     const { catalogue } = library.decider;
     const { settings, documents, collections = [], items = [] } = snapshot;
@@ -31,6 +33,7 @@ export class SitePages {
       settings,
       catalogue,
       pages: documents.filter(({ kind, collection }) => kind === 'page' && !collection),
+      assets,
     };
     const volatile = audiencesAbout(snapshot.audiences, (id) => this.isVolatile(id));
     const inMenu = [
@@ -39,7 +42,7 @@ export class SitePages {
     ];
     for (const document of documents) {
       if (document.kind !== 'page') continue;
-      const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
+      const of = { document: document.id, catalogue, locale: settings.locale, collections, items, sizes };
       const needed = [...audiencesOfDocument(document), ...inMenu];
       const varies = needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document);
       const page = new CompiledPage(document, of, surrounding, varies);

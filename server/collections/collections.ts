@@ -11,7 +11,7 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { walkContent } from '../../core/documents/document.ts';
 import { listConditions, listedFields, mergedAttributes } from '../../core/documents/uses.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
-import { valueText } from '../../core/exchange/write.ts';
+import { valueText } from '../../core/exchange/value-text.ts';
 import { newId } from '../ids.ts';
 import { converter, needsConversion } from '../people/misfits.ts';
 import { notFound, Refusal } from '../refusal.ts';

@@ -27,13 +27,13 @@ export async function exportedFace(
   if (document?.kind !== 'page' || document.collection) throw notFound('page');
   const open = { ...document, access: null };
   const documents = snapshot.documents.map((other) => (other.id === documentId ? open : other));
-  const compiled = new CompiledSnapshot({ ...snapshot, documents }, origin, views);
+  const compiled = new CompiledSnapshot({ ...snapshot, documents }, origin, { views });
   const answer = compiled.pages.at(document.slug, viewer);
   if (answer.kind !== 'page') throw notFound('page');
   const sheet = await sheetWithFonts(root);
   const theme = snapshot.settings.theme ? themeCss(snapshot.settings.theme) : '';
   const html = answer.html
-    .replace(/<link rel="stylesheet" href="\/site\/theme\.css">/, '')
+    .replace(/<link rel="(?:stylesheet" href="\/site\/theme\.css"|(?:preload|icon)"[^>]*)>/g, '')
     .replace(/<script [^>]*><\/script>/g, '')
     .replace(
       /<link rel="stylesheet" href="\/site-assets\/site\.css">/,

@@ -81,7 +81,7 @@ export function frameRouter(site: Site, keys: ApiKeys): Router {
       })
       .type('html')
       .send(
-        `<!doctype html>\n<html lang="${escapeHtml(locale)}"><head><meta charset="utf-8"><title>${escapeHtml(name)}</title><base target="_top"><link rel="stylesheet" href="/site-assets/site.css"><link rel="stylesheet" href="/site/theme.css"><script src="/site-assets/frame.js" defer></script></head><body class="framed"><div class="site"><main class="site-main">${slot.html}</main></div></body></html>`,
+        `<!doctype html>\n<html lang="${escapeHtml(locale)}"><head><meta charset="utf-8"><title>${escapeHtml(name)}</title><base target="_top"><link rel="stylesheet" href="${site.live.assets}/site.css"><link rel="stylesheet" href="/site/theme.css"><script src="${site.live.assets}/frame.js" defer></script></head><body class="framed"><div class="site"><main class="site-main">${slot.html}</main></div></body></html>`,
       );
   });
   return router;

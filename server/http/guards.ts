@@ -1,6 +1,6 @@
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
-import { signedInAsHeader } from '../../contract/session.ts';
+import { signedInAsHeader } from '../../contract/headers.ts';
 import { Refusal } from '../refusal.ts';
 import { isUnreachable } from '../store/reach.ts';
 

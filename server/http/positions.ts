@@ -1,7 +1,7 @@
 import { parse } from 'cookie';
 import type { RequestHandler } from 'express';
 import onHeaders from 'on-headers';
-import { positionHeader } from '../../contract/changes.ts';
+import { positionHeader } from '../../contract/headers.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 
 /** Holds up to which change a visitor of the site has to find everything, after they stored something themselves. */

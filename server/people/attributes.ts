@@ -17,7 +17,7 @@ import { withChoiceMerged } from '../../core/conditions/rewrite.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { choicesFor } from '../../core/exchange/guess.ts';
 import { fresh, slug } from '../../core/exchange/slug.ts';
-import { valueText } from '../../core/exchange/write.ts';
+import { valueText } from '../../core/exchange/value-text.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { type Connection, onOwnConnection } from '../store/connection.ts';

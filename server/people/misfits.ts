@@ -1,6 +1,6 @@
 import type { Attribute } from '../../core/attributes/attribute.ts';
 import { parseValue, unstorable } from '../../core/attributes/parse.ts';
-import { valueText } from '../../core/exchange/write.ts';
+import { valueText } from '../../core/exchange/value-text.ts';
 import { Refusal } from '../refusal.ts';
 import type { Connection } from '../store/connection.ts';
 import { storedValues } from './bulk-rows.ts';

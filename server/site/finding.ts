@@ -1,7 +1,9 @@
 import { Router } from 'express';
 import { itemAddress } from '../../core/collections/collection.ts';
+import { unsetSettings } from '../../core/deciding/release.ts';
 import { escapeHtml } from '../../core/rendering/escape.ts';
 import { element } from '../../core/rendering/markup.ts';
+import { siteIcon } from '../../core/rendering/site-icon.ts';
 import { themeCss } from '../../core/rendering/theme.ts';
 import { readFile } from '../documents/files.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
@@ -108,6 +110,13 @@ ${entries.join('\n')}
       .set('Cache-Control', 'public, no-cache')
       .type('css')
       .send(theme ? themeCss(theme) : '');
+  });
+
+  router.get('/icon.svg', (_request, response) => {
+    response
+      .set('Cache-Control', 'public, no-cache')
+      .type('svg')
+      .send(siteIcon(site.live.current?.snapshot.settings ?? unsetSettings));
   });
 
   router.get('/files/:id', async (request, response) => {

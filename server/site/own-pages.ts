@@ -28,8 +28,13 @@ export function sendOwnPage(
   const catalogue = decider?.catalogue ?? new Catalogue([], 'UTC');
   const settings = snapshot?.settings ?? unsetSettings;
   const pages = snapshot?.documents.filter(({ kind, collection }) => kind === 'page' && !collection) ?? [];
+  const { assets } = site.live;
   const frame = siteFrame([element('div', { class: 'site-own' }, body)], { settings, catalogue, pages });
-  const flat = new Flat([siteDocument([`${title} · ${settings.name}`], frame, settings)], catalogue, 'html');
+  const flat = new Flat(
+    [siteDocument([`${title} · ${settings.name}`], frame, { settings, assets })],
+    catalogue,
+    'html',
+  );
   const facts = decider?.facts(viewer) ?? Facts.of([], 0);
   const html = flat.join({
     ...emptyContext,

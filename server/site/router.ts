@@ -1,8 +1,9 @@
 import { type Request, type Response, Router, urlencoded } from 'express';
-import { siteSignInSchema } from '../../contract/session.ts';
+import { siteSignInSchema } from '../../contract/sign-in.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/answer.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
+import { ReadyText } from '../http/compressed.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { stopMail } from '../people/contact-rows.ts';
 import { findSiteUser } from '../team/accounts.ts';
@@ -157,7 +158,7 @@ function send(
         answer.sameForAll && !hasSiteCookie(request) && response.getHeader('set-cookie') === undefined;
       if (isEverybodys) response.set('Cache-Control', 'public, no-cache');
       response.status(answer.notice ? 403 : 200).type('html');
-      if (answer.sameForAll) sendReady(site, response, answer.html);
+      if (answer.sameForAll) sendReady(site, request, response, answer.html);
       else response.send(answer.html);
       return;
     }
@@ -172,13 +173,11 @@ function send(
   }
 }
 
-/** Sends what is sent again and again without turning it into bytes, and those into a tag, each time. */
-function sendReady({ live }: Site, response: Response, html: string): void {
-  const ready = live.current?.ready.get(html);
-  if (ready?.tag !== undefined) response.set('ETag', ready.tag);
-  const bytes = ready?.bytes ?? Buffer.from(html);
-  response.send(bytes);
-  if (!ready) live.current?.ready.set(html, { bytes, tag: response.get('ETag') });
+/** Sends what is sent again and again without making it ready each time. */
+function sendReady({ live }: Site, request: Request, response: Response, html: string): void {
+  const ready = live.current?.ready.get(html) ?? new ReadyText(html);
+  live.current?.ready.set(html, ready);
+  ready.send(request, response);
 }
 
 function badToken(site: Site, response: Response): void {

@@ -1,5 +1,6 @@
 import type { Snapshot } from '../../core/deciding/release.ts';
-import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
+import { CompiledSnapshot, type Serving } from '../../core/rendering/compiled.ts';
+import type { ReadyText } from '../http/compressed.ts';
 
 /** Attributes that need something to be remembered from page to page. */
 const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item-views', 'visit-seconds'];
@@ -13,7 +14,7 @@ interface LiveRelease {
   /** Whether it asks for something that needs to be remembered from page to page. */
   remembers: boolean;
   /** The pages that are the same for everybody signed out, as they were sent first, by their HTML. */
-  ready: Map<string, { readonly bytes: Buffer; readonly tag: string | undefined }>;
+  ready: Map<string, ReadyText>;
   /** When the release was made, as an instant. */
   releasedAt: string;
 }
@@ -22,21 +23,23 @@ interface LiveRelease {
 export class LiveSite {
   current: LiveRelease | undefined;
 
-  /**
-   * @param base the site's origin
-   * @param views how often each item was opened
-   */
+  /** @param base the site's origin */
   constructor(
     readonly base: string,
-    private readonly views?: ReadonlyMap<string, number>,
+    private readonly serving: Serving & { readonly assets: string },
   ) {}
+
+  /** The address of the folder of the site's own style, script and fonts. */
+  get assets(): string {
+    return this.serving.assets;
+  }
 
   /** A snapshot made ready to be shown: one of which it is known that it can be. */
   prepare(snapshot: Snapshot): {
     compiled: CompiledSnapshot;
     show: (release: number, madeAt: Date) => void;
   } {
-    const compiled = new CompiledSnapshot(snapshot, this.base, this.views);
+    const compiled = new CompiledSnapshot(snapshot, this.base, this.serving);
     const { asked, catalogue } = compiled.decider;
     const asksOfVisit = new Set([...asked].filter((id) => catalogue.get(id)?.source === 'visit'));
     const remembers = remembered.some((id) => asked.has(id));

@@ -1,4 +1,4 @@
-import type { FirstStart } from '../../contract/session.ts';
+import type { FirstStart } from '../../contract/first-start.ts';
 import { type Attribute, attributeSchema } from '../../core/attributes/attribute.ts';
 import { siteSettingsSchema } from '../../core/deciding/release.ts';
 import { insertFirstAttributes } from '../people/rows.ts';

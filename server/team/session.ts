@@ -1,6 +1,8 @@
 import { type Request, Router } from 'express';
 import rateLimit from 'express-rate-limit';
-import { firstStartSchema, type Session, signInSchema } from '../../contract/session.ts';
+import { firstStartSchema } from '../../contract/first-start.ts';
+import type { Session } from '../../contract/session.ts';
+import { signInSchema } from '../../contract/sign-in.ts';
 import type { SharedCounts } from '../http/limit-rows.ts';
 import { parse } from '../http/parse.ts';
 import { Refusal } from '../refusal.ts';

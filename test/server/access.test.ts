@@ -80,6 +80,7 @@ const routes = () => [
   '/site/vault',
   '/site/membership',
   '/site/theme.css',
+  '/site/icon.svg',
   '/site/sign-in',
   '/site/nowhere',
 ];

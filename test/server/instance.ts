@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { Sequelize } from 'sequelize';
-import { positionHeader } from '../../contract/changes.ts';
+import { positionHeader } from '../../contract/headers.ts';
 import { type Import, type ImportStatus, importSchema } from '../../contract/imports.ts';
 import type { Impact } from '../../contract/releases.ts';
 import type { ImportPlan } from '../../core/exchange/plan.ts';

@@ -1,7 +1,7 @@
 import type { SessionData } from 'express-session';
 import { QueryTypes } from 'sequelize';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { signedInAsHeader } from '../../contract/session.ts';
+import { signedInAsHeader } from '../../contract/headers.ts';
 import { demoAccount, demoColleague, demoSitePassword } from '../../demo/scenario.ts';
 import { ChangeLog } from '../../server/store/change-log.ts';
 import { noteChange } from '../../server/store/noted-changes.ts';

@@ -504,6 +504,51 @@ describe('items from a file', () => {
     // Nobody gets a file that no page or item shows.
     expect((await instance.visitor().get(`/site/files/${made.body.id}`)).status).toBe(404);
   });
+
+  it('a picture stands on a page with its size, turned as the camera was held', async () => {
+    // A JPEG's frame says 3 by 2; Exif 2.32, tag 274, with the value 6 says that it is to be turned.
+    const jpeg = (orientation: number) =>
+      Buffer.from(
+        `ffd8ffe1002245786966000049492a000800000001001201030001000000${orientation.toString(16).padStart(2, '0')}00000000000000ffc0000b080002000301011100ffd9`,
+        'hex',
+      );
+    const put = async (name: string, bytes: Buffer) =>
+      (
+        await studio.call('POST', `/api/files?name=${name}`, bytes, {
+          'content-type': 'application/octet-stream',
+        })
+      ).body.id;
+    const files = {
+      flat: await put('flat.jpg', jpeg(1)),
+      upright: await put('upright.jpg', jpeg(6)),
+      pixel: await put('pixel.png', onePixel),
+      drawing: await put(
+        'drawing.svg',
+        Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="300" height="200"/>'),
+      ),
+      without: await put('without.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"/>')),
+    };
+    const { body: page } = await studio.get('/api/documents/membership');
+    const pictures = Object.values(files).map((file) => ({
+      kind: 'picture',
+      id: `of-${file}`,
+      file,
+      picture: 'moon',
+      alt: '',
+    }));
+    const content = { ...page.content, body: [...pictures, ...page.content.body] };
+    const { revision, name } = page;
+    const saved = await studio.call('PUT', '/api/documents/membership', { revision, name, content });
+    expect([saved.status, saved.text]).toEqual([200, expect.any(String)]);
+    await release('Pictures');
+    const { text } = await instance.visitor().get('/site/membership');
+    const sizeOf = (file: string) => new RegExp(`src="/site/files/${file}" alt=""([^>]*)>`).exec(text)?.[1];
+    expect(sizeOf(files.flat)).toBe(' width="3" height="2"');
+    expect(sizeOf(files.upright)).toBe(' width="2" height="3"');
+    expect(sizeOf(files.pixel)).toBe(' width="1" height="1"');
+    expect(sizeOf(files.drawing)).toBe(' width="300" height="200" loading="lazy"');
+    expect(sizeOf(files.without)).toBe(' loading="lazy"');
+  });
 });
 
 describe('settings of the site', () => {

@@ -76,7 +76,7 @@ const makers: { [Of in Kind]: Maker } = {
           one.id === shown.id ? { ...one, access: null, from: null, until: null } : one,
         ) ?? [],
     };
-    const site = new CompiledSnapshot(open, base, new Map(Object.entries(views)));
+    const site = new CompiledSnapshot(open, base, { views: new Map(Object.entries(views)) });
     const answer = site.pages.item(`${collection.slug}/${shown.slug}`, { ...viewer, item: null });
     if (answer.kind !== 'page') throw new Error(`the item is answered with ${answer.kind}`);
     return { html: answer.html, text: '' };

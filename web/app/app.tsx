@@ -1,59 +1,64 @@
-import { lazy, StrictMode, Suspense } from 'react';
-import { createRoot } from 'react-dom/client';
+import './no-eval.ts';
+import { useEffect } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import './style.css';
+import type { Account, Session } from '../../contract/session.ts';
+import { followChanges } from '../data/changes.ts';
 import { LookingProvider } from '../data/looking.tsx';
+import { storeWorkAgain } from '../data/open-work.ts';
+import { Toasts } from '../parts/toast.tsx';
+import { OwnerContext } from './owner.ts';
+import { firstPlace, screens } from './screens.ts';
+import { SignInAgain, SomebodyElse } from './session-dialogs.tsx';
 import { Shell } from './shell.tsx';
-
-const Toaster = lazy(async () => ({ default: (await import('sonner')).Toaster }));
 
 const router = createBrowserRouter([
   {
     element: <Shell />,
     HydrateFallback: () => null,
     children: [
-      { index: true, element: <Navigate to="/people" replace /> },
-      { path: 'people', lazy: () => import('../screens/people/people.tsx') },
-      { path: 'people/import', lazy: () => import('../screens/import/import.tsx') },
-      { path: 'people/import/:id', lazy: () => import('../screens/import/import.tsx') },
-      { path: 'people/attributes', lazy: () => import('../screens/attributes/attributes.tsx') },
-      { path: 'people/attributes/:id', lazy: () => import('../screens/attributes/attributes.tsx') },
-      { path: 'people/facts', lazy: () => import('../screens/facts/facts.tsx') },
-      { path: 'people/sync', lazy: () => import('../screens/crm/crm.tsx') },
-      { path: 'people/:id', lazy: () => import('../screens/contact/contact.tsx') },
-      { path: 'audiences', lazy: () => import('../screens/audiences/audiences.tsx') },
-      { path: 'audiences/compare', lazy: () => import('../screens/audiences/compare.tsx') },
-      { path: 'audiences/:id', lazy: () => import('../screens/audiences/audience.tsx') },
-      { path: 'pages', lazy: () => import('../screens/documents/pages.tsx') },
-      { path: 'emails', lazy: () => import('../screens/documents/emails.tsx') },
-      { path: 'pages/:id', lazy: () => import('../screens/documents/editor.tsx') },
-      { path: 'emails/:id', lazy: () => import('../screens/documents/editor.tsx') },
-      { path: 'shared', lazy: () => import('../screens/documents/shared.tsx') },
-      { path: 'shared/:id', lazy: () => import('../screens/documents/editor.tsx') },
-      { path: 'collections', lazy: () => import('../screens/collections/collections.tsx') },
-      { path: 'collections/:id', lazy: () => import('../screens/collections/collection.tsx') },
-      { path: 'site-settings', lazy: () => import('../screens/site/settings.tsx') },
-      { path: 'other-sites', lazy: () => import('../screens/site/other-sites.tsx') },
-      { path: 'lineup', lazy: () => import('../screens/lineup/lineup.tsx') },
-      { path: 'lineup/:id', lazy: () => import('../screens/lineup/lineup.tsx') },
-      { path: 'activity', lazy: () => import('../screens/activity/activity.tsx') },
-      { path: 'releases', lazy: () => import('../screens/releases/releases.tsx') },
-      { path: 'mailbox', lazy: () => import('../screens/mailbox/mailbox.tsx') },
-      { path: 'mailbox/:id', lazy: () => import('../screens/mailbox/mailbox.tsx') },
+      { index: true, element: <Navigate to={`/${firstPlace}`} replace /> },
+      ...screens.map(([path, lazy]) => ({ path, lazy })),
       { path: '*', lazy: () => import('../screens/not-found.tsx') },
     ],
   },
 ]);
 
-const root = document.getElementById('root');
-if (!root) throw new Error('the page has no root element');
-createRoot(root).render(
-  <StrictMode>
-    <LookingProvider>
-      <RouterProvider router={router} />
-      <Suspense>
-        <Toaster position="top-center" offset={60} toastOptions={{ className: 'font-sans' }} />
-      </Suspense>
-    </LookingProvider>
-  </StrictMode>,
-);
+/**
+ * The studio of whoever is signed in.
+ *
+ * @param owner whose window it is
+ * @param account who is signed in now; undefined once their session ended
+ * @param onCome told who has come in
+ */
+export function Studio({
+  owner,
+  account,
+  demo,
+  onCome,
+  onSignOut,
+}: {
+  owner: Account;
+  account: Account | undefined;
+  demo: Session['demo'];
+  onCome: (account: Account) => void;
+  onSignOut: () => void;
+}) {
+  const isOther = account !== undefined && owner.email !== account.email;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when somebody comes
+  useEffect(() => {
+    if (!account || isOther) return;
+    onCome(account);
+    storeWorkAgain();
+  }, [account?.email]);
+  useEffect(() => (account?.email === undefined ? undefined : followChanges()), [account?.email]);
+  return (
+    <OwnerContext value={{ name: owner.name, signOut: onSignOut }}>
+      <LookingProvider>
+        <RouterProvider router={router} />
+      </LookingProvider>
+      {!account && <SignInAgain demo={demo} />}
+      {isOther && <SomebodyElse owner={owner} account={account} />}
+      <Toasts />
+    </OwnerContext>
+  );
+}

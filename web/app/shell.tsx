@@ -2,23 +2,17 @@ import { Activity, LogOut, Search } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useLocation, useNavigation } from 'react-router';
 import type { Pending } from '../../contract/releases.ts';
-import { type Account, type Session, sessionSchema } from '../../contract/session.ts';
-import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
-import { followChanges } from '../data/changes.ts';
 import { usePending } from '../data/data.ts';
-import { openAnew, storeAllWork, storeWorkAgain } from '../data/open-work.ts';
+import { storeAllWork, storeWorkAgain } from '../data/open-work.ts';
 import { useIsOutOfReach } from '../data/reach.ts';
 import { Button, IconButton } from '../parts/button.tsx';
-import { Dialog } from '../parts/dialog.tsx';
 import { Part } from '../parts/part.tsx';
 import { Commands } from './commands.tsx';
 import { useLeaveFieldByEscape } from './leave-field.ts';
+import { useOwner } from './owner.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
-// Loaded when they are needed; most visits to the studio begin with neither.
-const signingIn = () => import('../screens/sign-in/sign-in.tsx');
-const SignIn = lazy(async () => ({ default: (await signingIn()).SignIn }));
-const SignInForm = lazy(async () => ({ default: (await signingIn()).SignInForm }));
+// Loaded when it is needed; most visits to the studio begin without.
 const ReleaseDialog = lazy(async () => ({
   default: (await import('../screens/releases/release-dialog.tsx')).ReleaseDialog,
 }));
@@ -34,76 +28,7 @@ const places = [
 
 /** The window: places above, the work in the middle, whom you look as below. */
 export function Shell() {
-  const { data: session, error } = useApi('/session', sessionSchema);
-  /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
-  const [owner, setOwnerHere] = useState<Account>();
-  const account = session?.account ?? undefined;
-  const isOther = owner !== undefined && account !== undefined && owner.email !== account.email;
-  const change = (next: Account | undefined) => {
-    setOwner(next);
-    setOwnerHere(next);
-  };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: when somebody comes
-  useEffect(() => {
-    if (!account || isOther) return;
-    change(account);
-    storeWorkAgain();
-  }, [account?.email]);
-  useEffect(() => (account?.email === undefined ? undefined : followChanges()), [account?.email]);
-  if (!session) return error ? <p className="p-8">{error.message}</p> : null;
-  if (!owner && !account)
-    return (
-      <Suspense>
-        <SignIn demo={session.demo} firstStart={session.firstStart} />
-      </Suspense>
-    );
-  return (
-    <>
-      <SignedIn
-        name={owner?.name ?? account?.name ?? ''}
-        onSignOut={() => void signOut(() => change(undefined))}
-      />
-      {!account && <SignInAgain demo={session.demo} />}
-      {isOther && <SomebodyElse owner={owner} account={account} />}
-    </>
-  );
-}
-
-/** Over the screen of one person, once another one is signed in in the same browser. */
-function SomebodyElse({ owner, account }: { owner: Account; account: Account }) {
-  return (
-    <Dialog
-      open
-      unasked
-      title={`${account.name} is signed in now`}
-      description={`${owner.name} opened this window. Changes that aren’t saved yet stay in this browser; nothing is saved under another name.`}
-    >
-      <div className="flex justify-end gap-2">
-        <Button onClick={() => void endSession()}>Sign in as {owner.name}</Button>
-        <Button look="primary" onClick={openAnew}>
-          Continue as {account.name}
-        </Button>
-      </div>
-    </Dialog>
-  );
-}
-
-/** Over the screen of who was signed in: what was written there stays, and is saved afterwards. */
-function SignInAgain({ demo }: { demo: Session['demo'] }) {
-  return (
-    <Dialog
-      open
-      title="Your session has ended"
-      description="Sign in again to go on. What you wrote is still here, and is saved when you are back."
-    >
-      <Suspense>
-        <SignInForm demo={demo} />
-      </Suspense>
-    </Dialog>
-  );
-}
-
-function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) {
+  const { name, signOut } = useOwner();
   const [commanding, setCommanding] = useState(false);
   const [releasing, setReleasing] = useState(false);
   const { data: pending } = usePending();
@@ -181,7 +106,7 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
           <Button look="primary" className="h-8" onClick={release}>
             Release…
           </Button>
-          <IconButton label={`Sign out ${name}`} onClick={onSignOut}>
+          <IconButton label={`Sign out ${name}`} onClick={signOut}>
             <LogOut size={16} />
           </IconButton>
         </div>
@@ -205,20 +130,6 @@ function SignedIn({ name, onSignOut }: { name: string; onSignOut: () => void }) 
       <Suspense>{releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}</Suspense>
     </div>
   );
-}
-
-/** Signs out once everything is stored that can be. */
-async function signOut(onDone: () => void) {
-  await storeAllWork();
-  await callWithoutAnswer('DELETE', '/session');
-  onDone();
-  await setSession(await call('GET', '/session', sessionSchema));
-}
-
-/** Ends the session of whoever is signed in; the sign-in form comes over what is on screen. */
-async function endSession() {
-  await callWithoutAnswer('DELETE', '/session');
-  await setSession(await call('GET', '/session', sessionSchema));
 }
 
 function sayWaiting({ changes, liveRelease }: Pending): string {

@@ -1,10 +1,14 @@
 import useSWR, { mutate, type SWRResponse } from 'swr';
-import type { z } from 'zod';
-import { positionHeader } from '../../contract/changes.ts';
-import { type RefusalBody, refusalSchema } from '../../contract/errors.ts';
-import { type Account, type Session, signedInAsHeader } from '../../contract/session.ts';
+import type { RefusalBody } from '../../contract/errors.ts';
+import { positionHeader, signedInAsHeader } from '../../contract/headers.ts';
+import type { Account, Session } from '../../contract/session.ts';
 import { latestPosition, notePosition } from './position.ts';
 import { noteReach } from './reach.ts';
+
+/** What an answer is checked against, such as a schema of Zod. */
+interface Schema<Output> {
+  parse(value: unknown): Output;
+}
 
 /** A request that the server refused, with its words for the person. */
 export class RequestError extends Error {
@@ -51,15 +55,51 @@ type Method = 'GET' | 'POST' | 'PUT' | 'DELETE';
 export async function call<Output>(
   method: Method,
   path: string,
-  schema: z.ZodType<Output>,
+  schema: Schema<Output>,
   body?: unknown,
 ): Promise<Output> {
+  if (method === 'GET') return read(path, schema);
   const response = await send(method, path, body);
   return schema.parse(await response.json());
 }
 
+interface Known<Output> {
+  readonly tag: string;
+  readonly schema: Schema<Output>;
+  readonly data: Output;
+}
+
+/** The latest answers by their paths. */
+const answers = new Map<string, Known<unknown>>();
+const mostAnswers = 20;
+
+function isReadBy<Output>(known: Known<unknown> | undefined, schema: Schema<Output>): known is Known<Output> {
+  return known?.schema === schema;
+}
+
+/** Reads data, which does not cross the wire again where it is as it was (RFC 9110, 13.1.2). */
+async function read<Output>(path: string, schema: Schema<Output>): Promise<Output> {
+  const answer = answers.get(path);
+  const known = isReadBy(answer, schema) ? answer : undefined;
+  // Without the second header the browser says that it takes no answer but a whole one (Fetch standard, 4.6).
+  const headers: Record<string, string> = known
+    ? { 'if-none-match': known.tag, 'cache-control': 'max-age=0' }
+    : {};
+  const response = await send('GET', path, undefined, headers);
+  const isSame = known !== undefined && response.status === 304;
+  const data = isSame ? known.data : schema.parse(await response.json());
+  const tag = response.headers.get('etag');
+  answers.delete(path);
+  if (tag !== null) answers.set(path, { tag, schema, data });
+  for (const oldest of answers.keys()) {
+    if (answers.size <= mostAnswers) break;
+    answers.delete(oldest);
+  }
+  return data;
+}
+
 /** Sends a file as it is. */
-export async function upload<Output>(path: string, file: File, schema: z.ZodType<Output>): Promise<Output> {
+export async function upload<Output>(path: string, file: File, schema: Schema<Output>): Promise<Output> {
   const response = await answered(
     fetch(`/api${path}`, {
       method: 'POST',
@@ -98,16 +138,39 @@ function askSessionAgain(): void {
   });
 }
 
+/** The revisions of what was stored from here, by the paths at which it is read. */
+const storedHere = new Map<string, number>();
+
+/** Takes what was stored from here as what is read at a path, without asking for it again. */
+export function takeStored(path: string, stored: { readonly revision: number }): void {
+  storedHere.set(path, stored.revision);
+  void mutate(path, stored, { revalidate: false });
+}
+
+/** Whether what is read at a path is known here as it was after a change to it. */
+export function isKnownHere(path: string, revision: number | null): boolean {
+  return revision !== null && (storedHere.get(path) ?? -1) >= revision;
+}
+
 /** Takes what is known of the session without asking again. */
 export function setSession(session: Session): Promise<unknown> {
   return mutate('/session', session, { revalidate: false });
 }
 
-function send(method: Method, path: string, body: unknown): Promise<Response> {
+function send(
+  method: Method,
+  path: string,
+  body: unknown,
+  headers: Record<string, string> = {},
+): Promise<Response> {
   return answered(
     fetch(`/api${path}`, {
       method,
-      headers: { ...ownHeaders(), ...(body !== undefined && { 'content-type': 'application/json' }) },
+      headers: {
+        ...ownHeaders(),
+        ...headers,
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+      },
       ...(body !== undefined && { body: JSON.stringify(body) }),
     }),
     path,
@@ -121,19 +184,23 @@ async function answered(request: Promise<Response>, path: string): Promise<Respo
   });
   noteReach(response.status !== 503);
   notePosition(response.headers.get(positionHeader));
-  if (response.ok) return response;
-  const refusal = refusalSchema.safeParse(await response.json().catch(() => undefined));
+  if (response.ok || response.status === 304) return response;
+  const body = await response.json().catch(() => undefined);
+  const read = await import('../../contract/errors.ts').catch(() => undefined);
   if (response.status === 401 && path !== '/session') askSessionAgain();
   throw new RequestError(
     response.status,
-    refusal.data ?? { message: `The server answered ${response.status}.`, fields: [] },
+    read?.refusalSchema.safeParse(body).data ?? {
+      message: `The server answered ${response.status}.`,
+      fields: [],
+    },
   );
 }
 
 /** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never. */
 export function useApi<Output>(
   path: string | null,
-  schema: z.ZodType<Output>,
+  schema: Schema<Output>,
   options: { again?: (data: Output | undefined) => number } = {},
 ): SWRResponse<Output, RequestError> {
   return useSWR<Output, RequestError>(path, (key: string) => call('GET', key, schema), {

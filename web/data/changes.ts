@@ -1,11 +1,14 @@
 import { mutate } from 'swr';
 import { type ChangeEvent, changeEventSchema, type LoggedChange } from '../../contract/changes.ts';
-import { readAgain } from './api.ts';
+import { isKnownHere, readAgain } from './api.ts';
 import { isMadeOf } from './made-of.ts';
 import { latestPosition, onPosition } from './position.ts';
+import { changedDocuments, listPath, readThose } from './some-documents.ts';
 
 /** Shortest time between two readings of the same data, in milliseconds. */
 const pause = 300;
+/** How long what was changed from here has to say itself what is stored now, in milliseconds. */
+const shortPause = 50;
 /** How long the stream may be behind the answers before all is read again, and the shortest time between two of that. */
 const patience = 2_000;
 const longPause = 10_000;
@@ -72,7 +75,7 @@ function take(data: unknown): ChangeEvent | undefined {
   if (!event) return undefined;
   told = Math.max(told, event.position);
   waiting.push(...event.changes);
-  timer ??= setTimeout(read, Math.max(0, readAt + pause - Date.now()));
+  timer ??= setTimeout(read, Math.max(shortPause, readAt + pause - Date.now()));
   return event;
 }
 
@@ -84,7 +87,11 @@ function read(): void {
   const changes = waiting;
   waiting = [];
   readAt = Date.now();
-  void mutate((key) => typeof key === 'string' && isMadeOf(key, changes));
+  const some = changedDocuments(changes);
+  void mutate(
+    (key) => typeof key === 'string' && !(some && key === listPath) && isMadeOf(key, changes, isKnownHere),
+  );
+  if (some) void readThose(some);
 }
 
 /** Reads everything again where answers know of changes that the stream does not bring. */

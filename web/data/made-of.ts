@@ -59,12 +59,22 @@ const made: readonly (readonly [pattern: RegExp, of: readonly Part[]])[] = [
   [/^\/jobs$/, ['job']],
 ];
 
-/** Whether the data at a path of the API may be other than before some changes. */
-export function isMadeOf(path: string, changes: readonly LoggedChange[]): boolean {
+/**
+ * Whether the data at a path of the API may be other than before some changes.
+ *
+ * @param isKnown whether the one thing that is shown at a path is known as it was after a revision
+ */
+export function isMadeOf(
+  path: string,
+  changes: readonly LoggedChange[],
+  isKnown: (path: string, revision: number | null) => boolean = () => false,
+): boolean {
   for (const [pattern, parts] of made) {
     const [found, shown] = pattern.exec(path) ?? [];
     if (found === undefined) continue;
     return changes.some((change) => {
+      if (shown !== undefined && found === path && change.kind === parts[0] && isKnown(path, change.revision))
+        return false;
       const changed = partsOf(change);
       if (changed === undefined) return true;
       return changed.some((part) => {

@@ -13,7 +13,14 @@ export interface PageOf {
   readonly locale: string;
   readonly collections: readonly Collection[];
   readonly items: readonly Item[];
+  /** The sizes of pictures, as far as they are known. */
+  readonly sizes?: PictureSizes;
+  /** The pictures that are in view first; browsers load the others when they come into view. */
+  readonly inView?: ReadonlySet<string>;
 }
+
+/** Width and height of pictures in pixels, by their addresses. */
+export type PictureSizes = ReadonlyMap<string, { readonly width: number; readonly height: number }>;
 
 interface Surface {
   readonly style: TextStyle;

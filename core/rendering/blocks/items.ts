@@ -5,7 +5,7 @@ import type { Remark } from '../../documents/blocks/items.ts';
 import { element, type Markup } from '../markup.ts';
 import { sayValue } from '../say-value.ts';
 import type { Drawing, PageOf } from './drawing.ts';
-import { fileAddress } from './pictures.ts';
+import { fileAddress, shape } from './pictures.ts';
 
 export const list: Drawing<BlockByKind['list']> = { page: (block, { of }) => [drawnList(block, of)] };
 
@@ -38,6 +38,10 @@ function drawnField(attributeId: string, id: string, of: PageOf): Markup[] {
   return [{ kind: 'value', has: attributeId, shown: [shown] }];
 }
 
+function entryPicture(src: string, of: PageOf): Markup {
+  return element('img', { class: 'picture', src, alt: '', ...shape(src, of, of.inView !== undefined) }, []);
+}
+
 function drawnList(block: BlockByKind['list'], of: PageOf): Markup {
   const { collections, items } = of;
   const collection = collections.find(({ id }) => id === block.collection);
@@ -57,9 +61,7 @@ function drawnList(block: BlockByKind['list'], of: PageOf): Markup {
           {
             open: [
               element('li', { class: 'entry' }, [
-                ...(typeof file === 'string' && file !== ''
-                  ? [element('img', { class: 'picture', src: fileAddress(file), alt: '' }, [])]
-                  : []),
+                ...(typeof file === 'string' && file !== '' ? [entryPicture(fileAddress(file), of)] : []),
                 element('a', { class: 'entry-title', href: itemAddress(collection, item) }, [item.title]),
                 ...words,
                 ...remarksOf(block, item, of),

@@ -1,17 +1,34 @@
 import type { BlockByKind } from '../../documents/blocks/blocks.ts';
 import { row } from '../mail-style.ts';
 import { element } from '../markup.ts';
-import type { Drawing } from './drawing.ts';
+import type { Drawing, PageOf } from './drawing.ts';
 
 /** The address of a file that was brought in. */
 export function fileAddress(file: string): string {
   return `/site/files/${encodeURIComponent(file)}`;
 }
 
+/**
+ * What lets a browser lay out a page before it has its pictures, and load those that are out of view later (HTML standard,
+ * 4.8.3).
+ */
+export function shape(
+  src: string,
+  { sizes }: Pick<PageOf, 'sizes'>,
+  isLate: boolean,
+): { [name: string]: string } {
+  const size = sizes?.get(src);
+  return {
+    ...(size && { width: String(size.width), height: String(size.height) }),
+    ...(isLate && { loading: 'lazy' }),
+  };
+}
+
 export const picture: Drawing<BlockByKind['picture']> = {
-  page({ id, file, picture: name, alt }) {
+  page({ id, file, picture: name, alt }, { of }) {
     const src = file ? fileAddress(file) : `/pictures/${name}.svg`;
-    return [element('img', { class: 'picture', src, alt }, [], id)];
+    const isLate = of.inView !== undefined && !of.inView.has(id);
+    return [element('img', { class: 'picture', src, alt, ...shape(src, of, isLate) }, [], id)];
   },
   mail({ id, file, picture: name, alt }, { base }) {
     const src = `${base}${file ? fileAddress(file) : `/pictures/${name}.png`}`;

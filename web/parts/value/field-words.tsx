@@ -1,6 +1,6 @@
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { emailField, externalIdField, type Fields, mailField } from '../../../core/exchange/merge.ts';
-import { valueText } from '../../../core/exchange/write.ts';
+import { valueText } from '../../../core/exchange/value-text.ts';
 
 const otherLabels: { [field: string]: string } = {
   [externalIdField]: 'id in another system',

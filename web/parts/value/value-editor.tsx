@@ -1,7 +1,7 @@
 import { useId, useState } from 'react';
 import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
-import { valueText } from '../../../core/exchange/write.ts';
+import { valueText } from '../../../core/exchange/value-text.ts';
 import { Button } from '../button.tsx';
 import { ChoiceOptions, valueOfOption } from './choice-options.tsx';
 import { SetChoices } from './set-choices.tsx';

@@ -1,11 +1,11 @@
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { type ListedJob, listedJobsSchema } from '../../../contract/jobs.ts';
 import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { ProgressBar } from '../../parts/progress-bar.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 const cell = 'border-b border-line/60 px-3 py-2 align-baseline';
 const percent = new Intl.NumberFormat('en-GB', { style: 'percent' });

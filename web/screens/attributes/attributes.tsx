@@ -1,13 +1,13 @@
 import { ArrowDown, ArrowUp, ChevronLeft, Plus, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import { Link, NavLink, useNavigate, useParams } from 'react-router';
-import { toast } from 'sonner';
 import { type Attribute, type AttributeSource, attributeSchema } from '../../../core/attributes/attribute.ts';
 import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { typeWord } from '../../parts/condition/type-words.ts';
 import { Empty } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { AttributeDetail } from './attribute-detail.tsx';
 import { useSetAside } from './set-aside-values.tsx';
 

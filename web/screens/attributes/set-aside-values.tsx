@@ -1,5 +1,4 @@
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { setAsideCountsSchema, setAsideSchema } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
@@ -7,6 +6,7 @@ import { count } from '../../data/count.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 /** How many values of each attribute were taken out because they did not fit. */
 export function useSetAside(): { readonly [attribute: string]: number } {

@@ -1,9 +1,9 @@
 import { Archive, ArchiveRestore, Copy } from 'lucide-react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { IconButton } from '../../parts/button.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 /** What can be done with a stored audience as a whole: another like it, and putting it away. */
 export function AudienceMenu({

@@ -2,7 +2,6 @@ import { dequal } from 'dequal';
 import { ChevronLeft, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Link, useBlocker, useNavigate, useParams } from 'react-router';
-import { toast } from 'sonner';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { useConditionAnalysis } from '../../data/analysis.ts';
 import { call, callWithoutAnswer, messageOf, RequestError } from '../../data/api.ts';
@@ -15,6 +14,7 @@ import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { type Draft, draftOf, Version } from './audience-conflict.tsx';
 import { AudienceMenu } from './audience-menu.tsx';

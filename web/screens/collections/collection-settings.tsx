@@ -2,7 +2,6 @@ import { dequal } from 'dequal';
 import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ListedCollection } from '../../../contract/collections.ts';
 import { type Attribute, attributeSchema, choicesOf } from '../../../core/attributes/attribute.ts';
@@ -12,6 +11,7 @@ import { callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { AccessField } from './access-field.tsx';
 
 /** What a field can hold, as the person choosing it says it. */

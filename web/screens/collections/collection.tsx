@@ -1,7 +1,6 @@
 import { ArrowDown, ArrowUp, ChevronLeft, Download, Plus, Settings2, Upload } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
-import { toast } from 'sonner';
 import { type ListedCollection, type StoredItem, storedItemsSchema } from '../../../contract/collections.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
@@ -12,6 +11,7 @@ import { audienceNames, useAudiences, useCollections } from '../../data/data.ts'
 import { useLooking } from '../../data/looking.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { CollectionSettings } from './collection-settings.tsx';
 import { ItemImport } from './item-import.tsx';
 import { ItemPanel } from './item-panel.tsx';

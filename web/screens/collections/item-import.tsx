@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { toast } from 'sonner';
 import {
   type ItemImportReport,
   itemImportReportSchema,
@@ -11,6 +10,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 interface Chosen {
   kind: 'csv' | 'json';

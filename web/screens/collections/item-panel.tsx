@@ -1,7 +1,6 @@
 import { dequal } from 'dequal';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import {
   type ItemDraft,
@@ -12,7 +11,7 @@ import {
 import { parseValue } from '../../../core/attributes/parse.ts';
 import type { CollectionField } from '../../../core/collections/collection.ts';
 import { slug } from '../../../core/exchange/slug.ts';
-import { valueText } from '../../../core/exchange/write.ts';
+import { valueText } from '../../../core/exchange/value-text.ts';
 import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { instantOf, localInput } from '../../data/moment.ts';
@@ -20,6 +19,7 @@ import { Button } from '../../parts/button.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { Form } from '../../parts/form.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
 import { SetChoices } from '../../parts/value/set-choices.tsx';
 import { AccessField } from './access-field.tsx';

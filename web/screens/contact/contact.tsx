@@ -1,7 +1,6 @@
 import { ChevronLeft, Eye, Merge, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { toast } from 'sonner';
 import { type Contact, contactSchema, erasedSchema } from '../../../contract/people.ts';
 import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
@@ -16,6 +15,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { Initials } from '../../parts/person.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { ValueEditor } from '../../parts/value/value-editor.tsx';
 import { History } from './history.tsx';
 import { MemberOf } from './member-of.tsx';

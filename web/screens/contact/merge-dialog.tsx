@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { toast } from 'sonner';
 import { type Contact, contactSchema, type PersonRecord } from '../../../contract/people.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
@@ -10,6 +9,7 @@ import { call, messageOf } from '../../data/api.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { PersonSearch } from '../../parts/person-search.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 /** Makes one of two records of one person, attribute by attribute. */
 export function MergeDialog({

@@ -1,11 +1,11 @@
 import { ChevronLeft } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { type CrmStatus, crmStatusSchema } from '../../../contract/crm.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { Settings } from './crm-settings.tsx';
 import { LastSync } from './last-sync.tsx';
 import { StandIn } from './stand-in.tsx';

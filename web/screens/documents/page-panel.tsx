@@ -1,6 +1,5 @@
 import { Download, Users } from 'lucide-react';
 import { useState } from 'react';
-import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Viewer } from '../../../core/attributes/viewer.ts';
 import { type Access, type Document, slugSchema } from '../../../core/documents/document.ts';
@@ -8,6 +7,7 @@ import { messageOf, save } from '../../data/api.ts';
 import { useCollections, useDocuments } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { AccessField } from '../collections/access-field.tsx';
 import { DifferButton, type Differing } from './differ-button.tsx';
 

@@ -1,8 +1,8 @@
 import { type Editor, EditorContent, useEditor } from '@tiptap/react';
 import { useEffect, useRef, useState } from 'react';
-import { toast } from 'sonner';
 import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
+import { toast } from '../../parts/toast.tsx';
 import type { ChooseWords } from './alternatives.tsx';
 import { saidAnew } from './said-anew.ts';
 import { selectedPiece } from './selected-piece.ts';

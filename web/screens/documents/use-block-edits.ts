@@ -1,5 +1,4 @@
 import { startTransition, useState } from 'react';
-import { toast } from 'sonner';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import {
@@ -13,6 +12,7 @@ import {
 import * as edits from '../../../core/documents/edit.ts';
 import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../data/api.ts';
+import { toast } from '../../parts/toast.tsx';
 import { isText } from './block-text.tsx';
 import { kindName } from './blocks/blocks.ts';
 import { useBlockKeys } from './clipboard.ts';

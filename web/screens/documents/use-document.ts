@@ -1,7 +1,11 @@
 import { useCallback, useEffect, useState, useSyncExternalStore } from 'react';
-import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
+import {
+  type StoredDocument,
+  savedDocumentSchema,
+  storedDocumentSchema,
+} from '../../../contract/documents.ts';
 import type { Access, Content, Document } from '../../../core/documents/document.ts';
-import { call } from '../../data/api.ts';
+import { call, takeStored } from '../../data/api.ts';
 import { Autosave } from '../../data/autosave.ts';
 import { useHistory } from '../../data/history.ts';
 import { useOpenWork } from '../../data/open-work.ts';
@@ -32,12 +36,16 @@ function autosaveOf(stored: StoredDocument): Autosave<Draft, StoredDocument> {
   return new Autosave({
     stored,
     draftOf,
-    put: (draft, revision) =>
-      call('PUT', path, storedDocumentSchema, {
+    put: async (draft, revision) => {
+      const { content = draft.content, ...saved } = await call('PUT', path, savedDocumentSchema, {
         revision,
         ...draft,
         ...(stored.kind !== 'page' && onlyOfPages),
-      }),
+      });
+      const now: StoredDocument = { ...saved, content };
+      takeStored(path, now);
+      return now;
+    },
     conflictOf: ({ status, body }) =>
       status === 409 ? storedDocumentSchema.safeParse(body.current).data : undefined,
     keep: (unsaved) => keepUnsaved(stored.id, unsaved),

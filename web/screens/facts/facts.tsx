@@ -1,7 +1,6 @@
 import { ChevronLeft, Pencil, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { z } from 'zod';
 import { type ListedFact, listedFactsSchema } from '../../../contract/facts.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
@@ -16,6 +15,7 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 const createdSchema = z.object({ id: z.string() });
 const contactOnly = ['contact'] as const;

@@ -1,12 +1,12 @@
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import { begunJobSchema, mostAtOnce } from '../../../contract/people.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { Button } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 const kinds = [
   ['csv', 'CSV', 'for spreadsheets'],

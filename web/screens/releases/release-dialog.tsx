@@ -1,6 +1,5 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import type { z } from 'zod';
 import { type changeSchema, exampleKey, releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf } from '../../data/api.ts';
@@ -10,6 +9,7 @@ import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { ImpactList } from './impact.tsx';
 import { OpenFindings } from './open-findings.tsx';
 

@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { toast } from 'sonner';
 import { z } from 'zod';
 import { releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
@@ -8,6 +7,7 @@ import { saidInstant } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { ImpactList } from './impact.tsx';
 import { ChangeList } from './release-dialog.tsx';
 

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { type FirstStart as Asked, sessionSchema } from '../../../contract/session.ts';
+import type { FirstStart as Asked } from '../../../contract/first-start.ts';
+import { sessionSchema } from '../../../contract/session.ts';
 import { call, messageOf, readAgain, setSession } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';

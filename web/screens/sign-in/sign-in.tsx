@@ -1,14 +1,22 @@
-import { useState } from 'react';
-import { useForm } from 'react-hook-form';
-import { type SignIn as Credentials, type Session, sessionSchema } from '../../../contract/session.ts';
+import { lazy, useState } from 'react';
+import { type Session, sessionSchema } from '../../../contract/session.ts';
 import { call, messageOf, readAgain, setSession } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
-import { FirstStart } from './first-start.tsx';
 
-/** The whole window of who is not signed in. */
-export function SignIn({ demo, firstStart }: Pick<Session, 'demo' | 'firstStart'>) {
+const FirstStart = lazy(async () => ({ default: (await import('./first-start.tsx')).FirstStart }));
+
+/**
+ * The whole window of who is not signed in.
+ *
+ * @param onTry told as soon as somebody tries to sign in
+ */
+export function SignIn({
+  demo,
+  firstStart,
+  onTry,
+}: Pick<Session, 'demo' | 'firstStart'> & { onTry: () => void }) {
   return (
     <main className="flex h-full items-center justify-center p-8">
       <div className="w-[400px]">
@@ -19,47 +27,64 @@ export function SignIn({ demo, firstStart }: Pick<Session, 'demo' | 'firstStart'
             <p className="text-quiet">See your site as each caller sees it</p>
           </div>
         </div>
-        {firstStart ? <FirstStart /> : <SignInForm demo={demo} />}
+        {firstStart ? <FirstStart /> : <SignInForm demo={demo} onTry={onTry} />}
       </div>
     </main>
   );
 }
 
-export function SignInForm({ demo }: { demo: Session['demo'] }) {
+interface Credentials {
+  readonly email: string;
+  readonly password: string;
+}
+
+export function SignInForm({ demo, onTry }: { demo: Session['demo']; onTry?: () => void }) {
   const [problem, setProblem] = useState<string>();
-  const { register, handleSubmit, setValue, formState } = useForm<Credentials>();
-  const signIn = handleSubmit(async (credentials) => {
+  const [lacks, setLacks] = useState({ email: false, password: false });
+  const [isBusy, setIsBusy] = useState(false);
+  const signIn = async (credentials: Credentials) => {
+    const missing = { email: credentials.email.trim() === '', password: credentials.password === '' };
+    setLacks(missing);
+    if (missing.email || missing.password) return;
+    onTry?.();
+    setIsBusy(true);
     try {
       await setSession(await call('POST', '/session', sessionSchema, credentials));
       readAgain();
     } catch (error) {
       setProblem(messageOf(error));
+    } finally {
+      setIsBusy(false);
     }
-  });
+  };
   return (
     <>
       <form
-        onSubmit={signIn}
+        onSubmit={(event) => {
+          event.preventDefault();
+          const typed = new FormData(event.currentTarget);
+          void signIn({ email: String(typed.get('email')), password: String(typed.get('password')) });
+        }}
         noValidate
         className="flex flex-col gap-2 rounded-md border border-line bg-paper p-6 shadow-soft"
       >
         {problem !== undefined && <Notice kind="wrong" title={problem} />}
         <TextField
           label="Email address"
+          name="email"
           type="email"
           autoComplete="username"
           autoFocus
-          problem={formState.errors.email?.message}
-          {...register('email', { required: 'An email address is needed' })}
+          problem={lacks.email ? 'An email address is needed' : undefined}
         />
         <TextField
           label="Password"
+          name="password"
           type="password"
           autoComplete="current-password"
-          problem={formState.errors.password?.message}
-          {...register('password', { required: 'A password is needed' })}
+          problem={lacks.password ? 'A password is needed' : undefined}
         />
-        <Button look="primary" type="submit" disabled={formState.isSubmitting}>
+        <Button look="primary" type="submit" disabled={isBusy}>
           Sign in
         </Button>
       </form>
@@ -69,14 +94,7 @@ export function SignInForm({ demo }: { demo: Session['demo'] }) {
             This is a demo. Sign in as <strong>{demo.email}</strong> with{' '}
             <code className="font-mono">{demo.password}</code>
           </p>
-          <Button
-            className="mt-2"
-            onClick={() => {
-              setValue('email', demo.email);
-              setValue('password', demo.password);
-              void signIn();
-            }}
-          >
+          <Button className="mt-2" disabled={isBusy} onClick={() => void signIn(demo)}>
             Sign in to the demo
           </Button>
         </div>

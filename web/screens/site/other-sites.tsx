@@ -1,7 +1,6 @@
 import { Check, ChevronLeft, Copy, KeyRound, Trash2, X } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { z } from 'zod';
 import {
   apiKeysSchema,
@@ -15,6 +14,7 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 
 const embeddingSchema = z.object({
   foreignSite: z.string().nullable(),

@@ -2,7 +2,6 @@ import { dequal } from 'dequal';
 import { ChevronLeft } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
 import { settingsSchema } from '../../../contract/releases.ts';
 import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding/release.ts';
 import { contrast } from '../../../core/rendering/contrast.ts';
@@ -11,6 +10,7 @@ import { useAudiences, useDocuments } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { toast } from '../../parts/toast.tsx';
 import { MenuEditor } from './menu-editor.tsx';
 
 const zones = Intl.supportedValuesOf('timeZone');

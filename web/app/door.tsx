@@ -1,0 +1,67 @@
+import { lazy, StrictMode, Suspense, useState } from 'react';
+import { createRoot } from 'react-dom/client';
+import './style.css';
+import { type Account, sessionSchema } from '../../contract/session.ts';
+import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
+import { storeAllWork } from '../data/open-work.ts';
+import { beginScreen } from './screens.ts';
+
+const opening = () => import('./app.tsx');
+const Studio = lazy(async () => ({ default: (await opening()).Studio }));
+const signingIn = () => import('../screens/sign-in/sign-in.tsx');
+const SignIn = lazy(async () => ({ default: (await signingIn()).SignIn }));
+
+/** Says in this browser that somebody was signed in when the studio was open last. */
+const beenIn = 'apple-porch-been-in';
+
+/** Whoever is not signed in gets the sign-in screen and nothing else of the studio, which is loaded for those who are. */
+function Door() {
+  const { data: session, error } = useApi('/session', sessionSchema);
+  /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
+  const [owner, setOwnerHere] = useState<Account>();
+  const change = (next: Account | undefined) => {
+    if (next) localStorage.setItem(beenIn, 'yes');
+    else localStorage.removeItem(beenIn);
+    setOwner(next);
+    setOwnerHere(next);
+  };
+  if (!session) return error ? <p className="p-8">{error.message}</p> : null;
+  const account = session.account ?? undefined;
+  const who = owner ?? account;
+  return (
+    <Suspense>
+      {who ? (
+        <Studio
+          owner={who}
+          account={account}
+          demo={session.demo}
+          onCome={change}
+          onSignOut={() => void signOut(() => change(undefined))}
+        />
+      ) : (
+        <SignIn demo={session.demo} firstStart={session.firstStart} onTry={() => void opening()} />
+      )}
+    </Suspense>
+  );
+}
+
+/** Signs out once everything is stored that can be. */
+async function signOut(onDone: () => void) {
+  await storeAllWork();
+  await callWithoutAnswer('DELETE', '/session');
+  onDone();
+  await setSession(await call('GET', '/session', sessionSchema));
+}
+
+// Whoever was here before is most likely signed in still; either way nothing waits for the answer who it is.
+if (localStorage.getItem(beenIn)) {
+  void opening();
+  beginScreen(window.location.pathname);
+} else void signingIn();
+const root = document.getElementById('root');
+if (!root) throw new Error('the page has no root element');
+createRoot(root).render(
+  <StrictMode>
+    <Door />
+  </StrictMode>,
+);
