@@ -60,7 +60,7 @@ function heading(id: string, text: string): Node {
 }
 
 /** Each variant of each slot with a heading and a paragraph of its own. */
-function filled(content: Content): Content {
+export function filled(content: Content): Content {
   const shown = (id: string): Node[] => [
     heading(`h${id}`, `What ${id} is about`),
     {

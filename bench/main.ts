@@ -3,6 +3,7 @@ import { cpus, totalmem } from 'node:os';
 import { parseArgs } from 'node:util';
 import { decideBench } from './decide.ts';
 import { facesBench } from './faces.ts';
+import { growthBench } from './growth.ts';
 import { heavyBench } from './heavy.ts';
 import { importsBench } from './imports.ts';
 import { populationBench } from './population.ts';
@@ -30,6 +31,7 @@ const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   search: searchBench,
   site: siteBench,
   servers: serversBench,
+  growth: growthBench,
 };
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {

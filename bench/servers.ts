@@ -1,8 +1,5 @@
-import { type ChildProcess, fork } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { setTimeout as delay } from 'node:timers/promises';
-import { fileURLToPath } from 'node:url';
 import mysql from 'mysql2/promise';
 import { demoAccount } from '../demo/scenario.ts';
 import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
@@ -10,18 +7,12 @@ import { openDatabase } from '../server/tables.ts';
 import { addHeaviestPages, cookiesOf, heaviest, releaseAll, signedIn } from './heaviest.ts';
 import { load, rounds } from './load.ts';
 import { median, type Result, result } from './result.ts';
+import { processorTime, startServer, ticksASecond } from './server-process.ts';
 import { sized } from './size.ts';
 
 const servers = 3;
 const requests = sized(4, 1);
 const changes = sized(60, 2);
-/** Linux counts processor time in hundredths of a second (proc_pid_stat(5)). */
-const ticksASecond = 100;
-
-interface Server {
-  readonly process: ChildProcess;
-  readonly address: string;
-}
 
 /**
  * Three servers on one database, each a process of its own: what a request of the heaviest page costs in processor time,
@@ -34,7 +25,7 @@ export async function serversBench(): Promise<Result[]> {
   await loadDemoWhenEmpty(Date.now());
   await addHeaviestPages();
   await sequelize.close();
-  const started = await Promise.all(Array.from({ length: servers }, () => start(url)));
+  const started = await Promise.all(Array.from({ length: servers }, () => startServer(url)));
   const [one, two] = started;
   if (!one || !two) throw new Error('no server');
   await releaseAll(one.address);
@@ -79,33 +70,6 @@ export async function serversBench(): Promise<Result[]> {
       1,
     ),
   ];
-}
-
-async function start(url: string): Promise<Server> {
-  const child = fork(fileURLToPath(new URL('../server/main.ts', import.meta.url)), {
-    execArgv: ['--import', 'tsx'],
-    env: { ...process.env, DATABASE_URL: url, PORT: '0', LOG_LEVEL: 'error', NODE_ENV: 'production' },
-  });
-  const address = await new Promise<string>((resolve, reject) => {
-    child.once('message', (ready) => resolve(Object(ready).address));
-    child.once('exit', (code) => reject(new Error(`a server ended with ${code} before it served`)));
-  });
-  return { process: child, address };
-}
-
-/** Processor time that some servers take for some work, all their threads together, in seconds. */
-async function processorTime(of: readonly Server[], work: () => Promise<void>): Promise<number> {
-  const before = of.map(({ process: { pid } }) => ticksOf(pid));
-  await work();
-  const after = of.map(({ process: { pid } }) => ticksOf(pid));
-  return after.reduce((sum, ticks, at) => sum + ticks - (before[at] ?? 0), 0) / ticksASecond;
-}
-
-/** User and system time of a process: fields 14 and 15 of proc_pid_stat(5). */
-function ticksOf(pid: number | undefined): number {
-  const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
-  const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
-  return Number(fields[11]) + Number(fields[12]);
 }
 
 /** For some changes that are made by one server, how long after its answer another tells of them, in milliseconds. */

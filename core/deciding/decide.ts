@@ -4,7 +4,7 @@ import type { Audience } from '../audiences/audience.ts';
 import { attributesIn } from '../conditions/condition.ts';
 import { type Explanation, explain } from '../conditions/explain.ts';
 import type { Step } from '../conditions/program.ts';
-import { type Content, type Slot, slotsOf } from '../documents/document.ts';
+import { type Content, type Document, type Slot, slotsOf } from '../documents/document.ts';
 import { listConditions, mergedAttributes } from '../documents/uses.ts';
 import { Membership } from './membership.ts';
 import type { Snapshot } from './release.ts';
@@ -58,24 +58,34 @@ export class Decider {
   /** The attributes that audiences and merge fields ask for. */
   readonly asked: ReadonlySet<string>;
   private readonly audiences: ReadonlyMap<string, Audience>;
-  private readonly prepared = new Map<string, PreparedSlots>();
+  private readonly documents: ReadonlyMap<string, Document>;
+  private readonly prepared: WeakMap<Content, PreparedSlots>;
   private readonly reader: FactReader;
 
-  constructor(readonly snapshot: Snapshot) {
-    this.catalogue = new Catalogue(snapshot.attributes, snapshot.settings.zone);
-    this.membership = new Membership(this.catalogue, snapshot.audiences);
-    this.audiences = new Map(snapshot.audiences.map((audience) => [audience.id, audience]));
-    const used = new Set(snapshot.audiences.flatMap((audience) => [...attributesIn(audience.condition)]));
+  /**
+   * @param before a decider of which everything is taken over that was made of the same objects: attributes and zone,
+   * audiences, contents
+   */
+  constructor(
+    readonly snapshot: Snapshot,
+    before?: Decider,
+  ) {
+    const { attributes, audiences, documents, settings } = snapshot;
+    const isSameCatalogue =
+      before?.snapshot.attributes === attributes && before.snapshot.settings.zone === settings.zone;
+    const known = isSameCatalogue && before.snapshot.audiences === audiences ? before : undefined;
+    this.catalogue = isSameCatalogue ? before.catalogue : new Catalogue(attributes, settings.zone);
+    this.membership = known?.membership ?? new Membership(this.catalogue, audiences);
+    this.audiences = known?.audiences ?? new Map(audiences.map((audience) => [audience.id, audience]));
+    this.prepared = known?.prepared ?? new WeakMap();
+    this.documents = new Map(documents.map((document) => [document.id, document]));
+    const used = new Set(audiences.flatMap(({ condition }) => [...attributesIn(condition)]));
     // The name of who is signed in stands in a site's header.
     used.add('first-name');
-    for (const document of snapshot.documents) {
-      this.prepared.set(document.id, new PreparedSlots(document.content, this.membership));
-      for (const attribute of mergedAttributes(document.content)) used.add(attribute);
-      for (const condition of listConditions(document.content))
-        for (const attribute of attributesIn(condition)) used.add(attribute);
-    }
-    this.asked = used;
-    this.reader = new FactReader(this.catalogue, used);
+    for (const { content } of documents) for (const attribute of askedBy(content)) used.add(attribute);
+    const isSameReader = known !== undefined && isSubset(used, known.asked) && isSubset(known.asked, used);
+    this.asked = isSameReader ? known.asked : used;
+    this.reader = isSameReader ? known.reader : new FactReader(this.catalogue, used);
   }
 
   /**
@@ -87,8 +97,13 @@ export class Decider {
   }
 
   preparedSlots(documentId: string): PreparedSlots {
-    const slots = this.prepared.get(documentId);
-    if (!slots) throw new Error(`no document “${documentId}” in this snapshot`);
+    const content = this.documents.get(documentId)?.content;
+    if (!content) throw new Error(`no document “${documentId}” in this snapshot`);
+    let slots = this.prepared.get(content);
+    if (!slots) {
+      slots = new PreparedSlots(content, this.membership);
+      this.prepared.set(content, slots);
+    }
     return slots;
   }
 
@@ -129,4 +144,21 @@ export class Decider {
       problem: undefined,
     };
   }
+}
+
+const asked = new WeakMap<Content, ReadonlySet<string>>();
+
+/** The attributes that the merge fields and lists of a content ask for. */
+function askedBy(content: Content): ReadonlySet<string> {
+  let known = asked.get(content);
+  if (!known) {
+    const conditions = listConditions(content);
+    known = new Set([...mergedAttributes(content), ...conditions.flatMap((one) => [...attributesIn(one)])]);
+    asked.set(content, known);
+  }
+  return known;
+}
+
+function isSubset(some: ReadonlySet<string>, of: ReadonlySet<string>): boolean {
+  return [...some].every((one) => of.has(one));
 }

@@ -12,11 +12,22 @@ export function audiencesOf(content: Content): Set<string> {
 
 /** Every audience that a document needs: those of its slots or set for them, of its lists, and of who may open it. */
 export function audiencesOfDocument({ content, access }: Pick<Document, 'content' | 'access'>): Set<string> {
+  const used = new Set(audiencesNeededBy(content));
+  if (access) used.add(access.audience);
+  return used;
+}
+
+const needed = new WeakMap<Content, ReadonlySet<string>>();
+
+/** Every audience that a content needs; found once for each content, which does not change. */
+function audiencesNeededBy(content: Content): ReadonlySet<string> {
+  const known = needed.get(content);
+  if (known) return known;
   const used = new Set([...audiencesOf(content), ...(content.audiences ?? [])]);
   for (const condition of listConditions(content)) for (const id of audiencesIn(condition)) used.add(id);
   for (const { node } of walkContent(content))
     if (node.kind !== 'slot') for (const id of kindOf(node).audiences?.(node) ?? []) used.add(id);
-  if (access) used.add(access.audience);
+  needed.set(content, used);
   return used;
 }
 

@@ -12,6 +12,7 @@ import type { Example } from '../../contract/audiences.ts';
 import type { Audience } from '../../core/audiences/audience.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { id, instant, nested, revision, serial, string, table } from '../store/columns.ts';
+import { draftedKind } from '../store/drafted-kind.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, type Transaction, waitForTurn } from '../store/transaction.ts';
 
@@ -76,16 +77,20 @@ export function defineAudiences(sequelize: Sequelize): void {
   );
 }
 
+const byName: [string, string][] = [['name', 'ASC']];
+
 /** All audiences by their names. */
 export function audiencesByName(): Promise<AudienceRow[]> {
-  return AudienceRow.findAll({ order: [['name', 'ASC']] });
+  return AudienceRow.findAll({ order: byName });
 }
 
 /** All audiences by their names, as they are in a snapshot. */
-export async function draftedAudiences(): Promise<Audience[]> {
-  const rows = await audiencesByName();
-  return rows.map(({ id, name, description, condition }) => ({ id, name, description, condition }));
-}
+export const draftedAudiences = draftedKind(
+  (where) => AudienceRow.findAll({ where, order: byName }),
+  () => AudienceRow.findAll({ attributes: ['id'], order: byName, raw: true }),
+  ({ id, name, description, condition }): Audience => ({ id, name, description, condition }),
+  ({ name }) => name,
+);
 
 /** Audiences that were held to a contact as an example are held to another one, or to nobody in its place. */
 export async function moveExamples(

@@ -9,6 +9,7 @@ import {
 } from 'sequelize';
 import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
 import { id, instant, revision, string, table } from '../store/columns.ts';
+import { draftedKind } from '../store/drafted-kind.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, type Transaction } from '../store/transaction.ts';
 
@@ -44,6 +45,11 @@ export class ItemRow extends Model<InferAttributes<ItemRow>, InferCreationAttrib
 
 const inOrder: [string, string][] = [
   ['position', 'ASC'],
+  ['id', 'ASC'],
+];
+
+const oldestFirst: [string, string][] = [
+  ['createdAt', 'ASC'],
   ['id', 'ASC'],
 ];
 
@@ -105,14 +111,19 @@ export function itemFrom(row: ItemRow): Item {
 }
 
 /** All collections, the oldest first. */
-export async function draftedCollections(): Promise<Collection[]> {
-  return (await CollectionRow.findAll({ order: [['createdAt', 'ASC']] })).map(collectionFrom);
-}
+export const draftedCollections = draftedKind(
+  (where) => CollectionRow.findAll({ where, order: oldestFirst }),
+  () => CollectionRow.findAll({ attributes: ['id'], order: oldestFirst, raw: true }),
+  collectionFrom,
+);
 
 /** The items of all collections in their order. */
-export async function draftedItems(): Promise<Item[]> {
-  return (await ItemRow.findAll({ order: inOrder })).map(itemFrom);
-}
+export const draftedItems = draftedKind(
+  (where) => ItemRow.findAll({ where, order: inOrder }),
+  () => ItemRow.findAll({ attributes: ['id'], order: inOrder, raw: true }),
+  itemFrom,
+  ({ position }) => String(position),
+);
 
 /** What some items are called, and where they belong; those that are gone are left out. */
 export function itemsNamed(
@@ -160,7 +171,11 @@ export async function updateCollection(
 
 /** Deletes a collection with its items; false where there is none. */
 export async function deleteCollection(id: string): Promise<boolean> {
-  return (await inTransaction((transaction) => CollectionRow.destroy({ where: { id }, transaction }))) > 0;
+  return inTransaction(async (transaction) => {
+    // The database would remove them by itself, and nobody would be told.
+    await ItemRow.destroy({ where: { collectionId: id }, transaction });
+    return (await CollectionRow.destroy({ where: { id }, transaction })) > 0;
+  });
 }
 
 /** The items of a collection in their order. */

@@ -6,6 +6,7 @@ import type {
   htmlPageSchema,
   ListedDocument,
   newDocumentSchema,
+  SavedDocument,
   StoredDocument,
 } from '../../contract/documents.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
@@ -20,7 +21,7 @@ import {
   slotsOf,
 } from '../../core/documents/document.ts';
 import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.ts';
-import { audiencesOf, audiencesOfDocument } from '../../core/documents/uses.ts';
+import { audiencesOf } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';
 import type { Setting } from '../../core/population/population.ts';
 import { refuseTakenAddress } from '../collections/collections.ts';
@@ -31,6 +32,8 @@ import type { Scope } from '../people/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import { refuseGoneAudience, refuseGonePage } from '../snapshots/gone.ts';
+import { KeptKind } from '../snapshots/kept-kind.ts';
+import type { ChangeLog } from '../store/change-log.ts';
 import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
 import type { MarkupThread } from './markup-thread.ts';
 import {
@@ -38,29 +41,37 @@ import {
   type DocumentRow,
   deleteDocument,
   documentAt,
-  documentFrom,
   documentOfCollection,
   documentRow,
   insertDocument,
+  listedDocuments,
   pageAt,
   sharedContent,
+  stored,
   updateDocument,
 } from './rows.ts';
 import { withSanitisedHtml } from './sanitise.ts';
 
 export class Documents {
+  private readonly listed = new KeptKind(listedDocuments);
+
   constructor(
     private readonly people: People,
     private readonly drafts: Drafts,
     private readonly markup: MarkupThread,
-  ) {}
-
-  async list(): Promise<ListedDocument[]> {
-    return (await allDocuments()).map((row) => {
-      const { content, ...rest } = stored(row);
-      const audiences = [...audiencesOfDocument({ content, access: rest.access })];
-      return { ...rest, slots: slotsOf(content).length, audiences };
+    log: ChangeLog,
+  ) {
+    log.on(['document'], (changes) => {
+      for (const { ids } of changes) this.listed.forget(ids);
     });
+  }
+
+  /** @param ids which of all, as far as they are there */
+  async list(ids?: readonly string[]): Promise<ListedDocument[]> {
+    const all = await this.listed.get();
+    if (!ids) return all;
+    const wanted = new Set(ids);
+    return all.filter(({ id }) => wanted.has(id));
   }
 
   /** Every piece of shared content, whole. */
@@ -103,7 +114,7 @@ export class Documents {
     return { id: row.id, dropped: [...dropped] };
   }
 
-  async change(id: string, change: DocumentChange): Promise<StoredDocument> {
+  async change(id: string, change: DocumentChange): Promise<SavedDocument> {
     const { revision, name, slug, access, collection } = change;
     const content = withSanitisedHtml(change.content);
     const snapshot = await this.drafts.snapshot();
@@ -143,7 +154,8 @@ export class Documents {
         transaction,
       );
     });
-    return stored(saved);
+    const { content: now, ...rest } = stored(saved);
+    return content === change.content ? rest : { ...rest, content: now };
   }
 
   /** Deletes a document. Refused where others lead to it or hold it, or the site is set to show it. */
@@ -300,10 +312,6 @@ async function refuseCircle(
     422,
     `These pieces would stand in each other in a circle: ${circle.map((one) => `“${names.get(one) ?? one}”`).join(' → ')}. Take one of them out.`,
   );
-}
-
-function stored(row: DocumentRow): StoredDocument {
-  return { ...documentFrom(row), revision: row.revision, updatedAt: row.updatedAt.toISOString() };
 }
 
 /** A content that was made by a program, as what a person saves: refused where it could not be read again. */

@@ -4,6 +4,7 @@ import {
   castRequestSchema,
   documentChangeSchema,
   htmlPageSchema,
+  listQuerySchema,
   newDocumentSchema,
   uploadQuerySchema,
 } from '../../contract/documents.ts';
@@ -24,8 +25,9 @@ export function documentsRouter(
   exportFace: (id: string, viewer: Viewer) => Promise<{ html: string; name: string }>,
 ): Router {
   const router = Router();
-  router.get('/', async (_request, response) => {
-    response.json(await documents.list());
+  router.get('/', async (request, response) => {
+    const { ids } = parse(listQuerySchema, request.query);
+    response.json(await documents.list(ids?.split(',')));
   });
   router.post('/', async (request, response) => {
     response.status(201).json(await documents.create(parse(newDocumentSchema, request.body)));

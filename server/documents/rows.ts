@@ -7,8 +7,17 @@ import {
   Model,
   type Sequelize,
 } from 'sequelize';
-import type { Access, Content, Document, DocumentKind } from '../../core/documents/document.ts';
+import type { ListedDocument, StoredDocument } from '../../contract/documents.ts';
+import {
+  type Access,
+  type Content,
+  type Document,
+  type DocumentKind,
+  slotsOf,
+} from '../../core/documents/document.ts';
+import { audiencesOfDocument } from '../../core/documents/uses.ts';
 import { id, instant, nested, revision, string, table } from '../store/columns.ts';
+import { draftedKind } from '../store/drafted-kind.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, type Transaction } from '../store/transaction.ts';
 
@@ -30,6 +39,9 @@ export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttrib
   declare name: string;
   declare type: string;
   declare bytes: Buffer;
+  /** Of a picture, in pixels; null of a video, and where it does not say. */
+  declare width: CreationOptional<number | null>;
+  declare height: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -51,7 +63,15 @@ export function defineDocuments(sequelize: Sequelize): void {
   );
   noteChangesTo(DocumentRow, 'document', 'id');
   FileRow.init(
-    { id: id(), name: string, type: string, bytes: DataTypes.BLOB('medium'), createdAt: instant },
+    {
+      id: id(),
+      name: string,
+      type: string,
+      bytes: DataTypes.BLOB('medium'),
+      width: DataTypes.INTEGER,
+      height: DataTypes.INTEGER,
+      createdAt: instant,
+    },
     table(sequelize, 'files', 'created'),
   );
   noteChangesTo(FileRow, 'file', 'id');
@@ -70,19 +90,37 @@ export function documentFrom({ id, kind, name, slug, content, access, collection
   };
 }
 
+const oldestFirst: [string, string][] = [
+  ['createdAt', 'ASC'],
+  ['id', 'ASC'],
+];
+
 /** Everything that is drafted, shared content still named in it, the oldest first. */
-export async function draftedDocuments(): Promise<Document[]> {
-  return (await allDocuments()).map(documentFrom);
+export const draftedDocuments = draftedKind(
+  (where) => DocumentRow.findAll({ where, order: oldestFirst }),
+  () => DocumentRow.findAll({ attributes: ['id'], order: oldestFirst, raw: true }),
+  documentFrom,
+);
+
+/** All documents as they are listed, the oldest first. */
+export const listedDocuments = draftedKind(
+  (where) => DocumentRow.findAll({ where, order: oldestFirst }),
+  () => DocumentRow.findAll({ attributes: ['id'], order: oldestFirst, raw: true }),
+  (row): ListedDocument => {
+    const { content, ...rest } = stored(row);
+    const audiences = [...audiencesOfDocument({ content, access: rest.access })];
+    return { ...rest, slots: slotsOf(content).length, audiences };
+  },
+);
+
+/** A document as it is told to the studio. */
+export function stored(row: DocumentRow): StoredDocument {
+  return { ...documentFrom(row), revision: row.revision, updatedAt: row.updatedAt.toISOString() };
 }
 
 /** All pages, emails and pieces of shared content, the oldest first. */
 export function allDocuments(): Promise<DocumentRow[]> {
-  return DocumentRow.findAll({
-    order: [
-      ['createdAt', 'ASC'],
-      ['id', 'ASC'],
-    ],
-  });
+  return DocumentRow.findAll({ order: oldestFirst });
 }
 
 /** Every piece of shared content by its name; within a transaction they stay as they are until that ends. */
@@ -146,6 +184,17 @@ export async function pageAt(
 /** Stores a picture or a video. */
 export async function insertFile(values: CreationAttributes<FileRow>): Promise<FileRow> {
   return inTransaction((transaction) => FileRow.create(values, { transaction }));
+}
+
+/** How large some files are, or all. */
+export function sizesOfFiles(
+  ids?: readonly string[],
+): Promise<{ readonly id: string; readonly width: number | null; readonly height: number | null }[]> {
+  return FileRow.findAll({
+    attributes: ['id', 'width', 'height'],
+    ...(ids && { where: { id: [...ids] } }),
+    raw: true,
+  });
 }
 
 /** A picture or a video; null where there is none. */

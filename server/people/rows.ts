@@ -10,10 +10,12 @@ import {
 } from 'sequelize';
 import type { ChangeKind, ChangeSource } from '../../contract/people.ts';
 import type { Attribute } from '../../core/attributes/attribute.ts';
+import type { StatedFact } from '../../core/audiences/fact.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { addressKey } from '../../core/exchange/address-key.ts';
 import type { Fields } from '../../core/exchange/merge.ts';
 import { id, instant, nested, revision, serial, string, table } from '../store/columns.ts';
+import { draftedKind } from '../store/drafted-kind.ts';
 import { foldedTexts } from '../store/folded-texts.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, type Transaction } from '../store/transaction.ts';
@@ -96,6 +98,12 @@ function setCompared(row: Model): void {
   row.folded = foldedTexts(row.values, row.email);
 }
 
+const oldestFirst: [string, string][] = [
+  ['createdAt', 'ASC'],
+  ['id', 'ASC'],
+];
+const byPosition: [string, string][] = [['position', 'ASC']];
+
 /** Ties the tables to a connection. */
 export function definePeople(sequelize: Sequelize): void {
   AttributeRow.init(
@@ -167,10 +175,12 @@ export function definePeople(sequelize: Sequelize): void {
 }
 
 /** The attributes of contacts in their order. */
-export async function draftedAttributes(): Promise<Attribute[]> {
-  const rows = await AttributeRow.findAll({ raw: true, order: [['position', 'ASC']] });
-  return rows.map(({ definition }) => definition);
-}
+export const draftedAttributes = draftedKind(
+  (where) => AttributeRow.findAll({ where, order: byPosition, raw: true }),
+  () => AttributeRow.findAll({ attributes: ['id'], order: byPosition, raw: true }),
+  ({ definition }) => definition,
+  ({ position }) => String(position),
+);
 
 /** The definition of an attribute of contacts; undefined where there is none. */
 export async function attributeStored(id: string): Promise<Attribute | undefined> {
@@ -206,7 +216,7 @@ export async function orderAttributes(ids: readonly string[]): Promise<void> {
 
 /** What is stated to hold for everybody, the oldest first. */
 export function allFacts(): Promise<FactRow[]> {
-  return FactRow.findAll({ order: [['createdAt', 'ASC']] });
+  return FactRow.findAll({ order: oldestFirst });
 }
 
 export function countFacts(): Promise<number> {
@@ -236,9 +246,11 @@ export async function deleteFact(id: string): Promise<boolean> {
 }
 
 /** What is stated to hold for everybody, as it is in a snapshot. */
-export async function draftedFacts(): Promise<{ id: string; who: Condition; also: Condition }[]> {
-  return (await allFacts()).map(({ id, who, also }) => ({ id, who, also }));
-}
+export const draftedFacts = draftedKind(
+  (where) => FactRow.findAll({ where, order: oldestFirst }),
+  () => FactRow.findAll({ attributes: ['id'], order: oldestFirst, raw: true }),
+  ({ id, who, also }): StatedFact => ({ id, who, also }),
+);
 
 /** How many values of each attribute were taken out because they did not fit, for attributes that have some. */
 export async function setAsideCounts(): Promise<{ [attribute: string]: number }> {

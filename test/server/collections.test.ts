@@ -235,7 +235,7 @@ describe('a collection', () => {
       expect.stringContaining('“Talk” shows the items of this collection already'),
     ]);
     const nowhere = await studio.call('PUT', `/api/documents/${first.body.id}`, {
-      ...first.body,
+      ...(await studio.get(`/api/documents/${first.body.id}`)).body,
       collection: 'nowhere',
     });
     expect(nowhere.status).toBe(404);

@@ -49,7 +49,7 @@ it('counts who may open a page no longer, and who may again', async () => {
   expect(more).toEqual([]);
   expect(home).toMatchObject({ id: 'home', contacts: others, anonymous: true });
   expect(new Set(home?.changes.map(({ opening }) => opening))).toEqual(new Set(['lost']));
-  await studio.call('PUT', '/api/documents/home', { ...closed.body, access: null });
+  await studio.call('PUT', '/api/documents/home', { ...revised, ...closed.body, access: null });
   expect((await impact()).documents).toEqual([]);
 });
 

@@ -3,6 +3,7 @@ import type { Document, Node } from '../../core/documents/document.ts';
 import { words } from '../../core/documents/text.ts';
 import { demoAccount, demoSitePassword } from '../../demo/scenario.ts';
 import { CollectionRow, ItemRow } from '../../server/collections/rows.ts';
+import { inTransaction } from '../../server/store/transaction.ts';
 import {
   type Answer,
   type Caller,
@@ -215,32 +216,29 @@ describe('a release', () => {
   it('is refused with a collection or an item for an audience that is gone', async () => {
     const [collection] = (await studio.get('/api/collections')).body;
     const [item] = (await studio.get(`/api/collections/${collection.id}/items`)).body;
-    const readAgain = async () => {
-      const { body: before } = await studio.get('/api/settings');
-      const settings = { ...before, name: `${before.name} again` };
-      expect((await studio.call('PUT', '/api/settings', { before, settings })).status).toBe(200);
-    };
     // Where one is chosen it has to be there, and one that is chosen can't be deleted: it is gone by another way.
-    for (const [row, put] of [
-      [CollectionRow, (access: unknown) => ['/api/collections', collection, { access }]],
-      [ItemRow, (access: unknown) => ['/api/items', item, { access }]],
+    for (const [path, of, open] of [
+      [
+        '/api/collections',
+        collection,
+        (access: string | null) =>
+          inTransaction((transaction) =>
+            CollectionRow.update({ access }, { where: { id: collection.id }, transaction }),
+          ),
+      ],
+      [
+        '/api/items',
+        item,
+        (access: string | null) =>
+          inTransaction((transaction) => ItemRow.update({ access }, { where: { id: item.id }, transaction })),
+      ],
     ] as const) {
-      const of = row === CollectionRow ? collection : item;
-      const [path, stored, more] = put('no-such-audience');
-      expect((await studio.call('PUT', `${path}/${of.id}`, { ...stored, ...more })).status).toBe(422);
-      await instance.sequelize.query(
-        `UPDATE ${row.getTableName()} SET access = 'no-such-audience' WHERE id = ?`,
-        {
-          replacements: [of.id],
-        },
-      );
-      await readAgain();
+      const refused = await studio.call('PUT', `${path}/${of.id}`, { ...of, access: 'no-such-audience' });
+      expect(refused.status).toBe(422);
+      await open('no-such-audience');
       expect(await messages()).toEqual(['Who may open it is an audience that is gone']);
       expect((await release('Closed to nobody')).status).toBe(422);
-      await instance.sequelize.query(`UPDATE ${row.getTableName()} SET access = ? WHERE id = ?`, {
-        replacements: [of.access, of.id],
-      });
-      await readAgain();
+      await open(of.access);
       expect(await messages()).toEqual([]);
     }
   });
