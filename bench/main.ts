@@ -6,6 +6,7 @@ import { facesBench } from './faces.ts';
 import { growthBench } from './growth.ts';
 import { heavyBench } from './heavy.ts';
 import { importsBench } from './imports.ts';
+import { paintBench } from './paint.ts';
 import { populationBench } from './population.ts';
 import { proveBench } from './prove.ts';
 import type { Result } from './result.ts';
@@ -32,6 +33,7 @@ const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   site: siteBench,
   servers: serversBench,
   growth: growthBench,
+  paint: paintBench,
 };
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {

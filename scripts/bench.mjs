@@ -3,12 +3,13 @@ import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { startDatabase } from './database.mjs';
 import { Refusal, run } from './say.mjs';
-import { ensureDebianPackages, ensureNodeModules, root } from './setup.mjs';
+import { ensureDebianPackages, ensureNodeModules, ensureWebBuild, root } from './setup.mjs';
 
 await run(async () => {
   const folder = join(root, '.data-bench');
-  ensureDebianPackages(['mariadb-server']);
+  ensureDebianPackages(['mariadb-server', 'chromium']);
   ensureNodeModules();
+  ensureWebBuild();
   mkdirSync(folder, { recursive: true });
   const database = await startDatabase(folder);
   try {

@@ -92,7 +92,7 @@ export function SignInForm({ demo, onTry }: { demo: Session['demo']; onTry?: () 
         <div className="mt-4 rounded-md border border-dashed border-edge px-4 py-3">
           <p>
             This is a demo. Sign in as <strong>{demo.email}</strong> with{' '}
-            <code className="font-mono">{demo.password}</code>
+            <strong className="whitespace-nowrap">{demo.password}</strong>
           </p>
           <Button className="mt-2" disabled={isBusy} onClick={() => void signIn(demo)}>
             Sign in to the demo
