@@ -3,6 +3,10 @@ import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 import { compression, defineAlgorithm } from 'vite-plugin-compression2';
 
+/** The modules behind the sign-in screen. */
+const ofSignIn =
+  /node_modules\/(?:react|react-dom|scheduler|swr|use-sync-external-store|dequal)\/|lucide-react\/dist\/esm\/(?!icons\/)|circle-exclamation-point|web\/data\/(?:api|reach|position|open-work)\.ts|web\/parts\/(?:button|field|notice)\.tsx|contract\/(?:headers|session)\.ts/;
+
 export default defineConfig({
   root: 'web',
   // Compressed once, as well as can be, for every browser that asks.
@@ -20,8 +24,18 @@ export default defineConfig({
     chunkSizeWarningLimit: 700,
     rolldownOptions: {
       output: {
-        // What Zod is told comes with it, before whatever makes a schema.
-        codeSplitting: { groups: [{ name: 'zod', test: /node_modules\/zod\/|\/no-eval\.ts$/ }] },
+        codeSplitting: {
+          groups: [
+            { name: 'loading', test: /vite\/preload-helper/, priority: 4 },
+            // What Zod is told comes with it, before whatever makes a schema.
+            { name: 'zod', test: /node_modules\/zod\/|\/no-eval\.ts$/, priority: 3 },
+            // What the sign-in screen needs, and nothing else.
+            { name: 'base', test: ofSignIn, priority: 2 },
+            // What most screens have in common comes in one piece: browsers ask for six things at a time.
+            { name: 'common', minShareCount: 12, priority: 1 },
+            { name: 'icons', test: /lucide-react\/dist\/esm\/icons\//, priority: 0 },
+          ],
+        },
       },
     },
   },

@@ -67,6 +67,8 @@ export function ensureWebBuild() {
   say('Building the web application …');
   const done = spawnSync(process.execPath, ['node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
     cwd: root,
+    // Whoever asks: what is built is what is served.
+    env: { ...process.env, NODE_ENV: 'production' },
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   if (done.status !== 0) throw new Refusal('The web application did not build; see above.');

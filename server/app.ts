@@ -14,6 +14,7 @@ import { demoAccount, demoPictures, demoSiteAccounts, demoSitePassword } from '.
 import { AudienceCounts } from './audiences/audience-counts.ts';
 import { Audiences } from './audiences/audiences.ts';
 import { audiencesRouter } from './audiences/routes.ts';
+import { StoredAudiences } from './audiences/stored-audiences.ts';
 import { Collections } from './collections/collections.ts';
 import { Items } from './collections/items.ts';
 import { collectionsRouter, itemsRouter, libraryRouter } from './collections/routes.ts';
@@ -127,8 +128,16 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const pictures = demo ? demoPictures : [];
   const hasPicture = (name: string) => pictures.some((picture) => picture.name === name);
   const comparing = new ReleaseThread();
-  const releases = new Releases(drafts, live, people, hasPicture, comparing, log, (release, error) =>
-    logger.error({ err: error, release }, 'a release can’t be shown'),
+  const storedAudiences = new StoredAudiences(log);
+  const releases = new Releases(
+    drafts,
+    live,
+    people,
+    storedAudiences,
+    hasPicture,
+    comparing,
+    log,
+    (release, error) => logger.error({ err: error, release }, 'a release can’t be shown'),
   );
   const impacts = new Impacts(drafts, live, people, views.counts, comparing, queue, log);
   await releases.load();
@@ -186,7 +195,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   );
   const bulkChanges = new BulkChanges(drafts, contacts, imports);
   const attributes = new Attributes(sequelize, people, drafts);
-  const audiences = new Audiences(people, drafts, live);
+  const audiences = new Audiences(people, drafts, live, storedAudiences);
   const collections = new Collections(drafts, pageAt);
   const items = new Items(drafts);
   const documents = new Documents(people, drafts, markup, log);

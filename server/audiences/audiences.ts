@@ -23,14 +23,15 @@ import {
   type AudienceRow,
   audienceCalled,
   audienceRow,
-  audiencesByName,
   audiencesInTurn,
   insertAudience,
   removeAudience,
   setBesideRevisions,
+  stored,
   updateAudience,
   versionsOf,
 } from './rows.ts';
+import type { StoredAudiences } from './stored-audiences.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
 export class Audiences {
@@ -38,6 +39,7 @@ export class Audiences {
     private readonly people: People,
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
+    private readonly kept: StoredAudiences,
   ) {}
 
   async list(): Promise<ListedAudience[]> {
@@ -51,10 +53,10 @@ export class Audiences {
     );
     const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
     const live = await this.liveCounts();
-    const broken = await brokenExamples(decider, this.people, Date.now());
-    const rows = await audiencesByName();
+    const rows = await this.kept.all();
+    const broken = await brokenExamples(rows, decider, this.people, Date.now());
     return rows.map((row) => ({
-      ...stored(row),
+      ...row,
       count: countOf.get(row.id) ?? 0,
       liveCount: live.get(row.id) ?? null,
       uses: usesOf(row.id, snapshot),
@@ -213,20 +215,4 @@ function refuseCircle(
     422,
     `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
   );
-}
-
-function stored(row: AudienceRow): StoredAudience {
-  const { id, name, description, condition, examples, ownerName, accountName, revision } = row;
-  return {
-    id,
-    name,
-    description,
-    condition,
-    examples,
-    ownerName,
-    accountName,
-    archivedAt: row.archivedAt?.toISOString() ?? null,
-    revision,
-    updatedAt: row.updatedAt.toISOString(),
-  };
 }

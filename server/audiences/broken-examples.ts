@@ -1,20 +1,20 @@
+import type { StoredAudience } from '../../contract/audiences.ts';
 import type { BrokenExample } from '../../contract/releases.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Decider } from '../../core/deciding/decide.ts';
 import { type People, personAsViewer } from '../people/people.ts';
-import { examplesOfAudiences } from './rows.ts';
 
 /** The examples of audiences that do not hold: people who are in and must be out, or the other way round. */
 export async function brokenExamples(
+  audiences: readonly StoredAudience[],
   decider: Decider,
   people: People,
   instant: number,
 ): Promise<BrokenExample[]> {
-  const rows = await examplesOfAudiences();
-  const ids = new Set(rows.flatMap(({ examples }) => examples.flatMap(({ contact }) => contact ?? [])));
+  const ids = new Set(audiences.flatMap(({ examples }) => examples.flatMap(({ contact }) => contact ?? [])));
   const known = new Map((await people.find([...ids])).map((person) => [person.id, person]));
   const anonymous: Viewer = { contact: null, signedIn: false, visit: {}, item: null, instant };
-  return rows.flatMap(({ id, name, examples }) =>
+  return audiences.flatMap(({ id, name, examples }) =>
     examples.flatMap(({ contact, name: person, isIn }): BrokenExample[] => {
       const found = contact === null ? undefined : known.get(contact);
       // A contact that is gone is neither in nor out.

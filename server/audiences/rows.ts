@@ -8,7 +8,7 @@ import {
   Op,
   type Sequelize,
 } from 'sequelize';
-import type { Example } from '../../contract/audiences.ts';
+import type { Example, StoredAudience } from '../../contract/audiences.ts';
 import type { Audience } from '../../core/audiences/audience.ts';
 import type { Condition } from '../../core/conditions/condition.ts';
 import { id, instant, nested, revision, serial, string, table } from '../store/columns.ts';
@@ -182,7 +182,27 @@ export function versionsOf(id: string): Promise<AudienceVersionRow[]> {
   return AudienceVersionRow.findAll({ where: { audienceId: id }, order: [['id', 'DESC']], limit: 100 });
 }
 
-/** The people whom each audience is held to as examples, by the audiences' names. */
-export function examplesOfAudiences(): Promise<AudienceRow[]> {
-  return AudienceRow.findAll({ attributes: ['id', 'name', 'examples'], order: [['name', 'ASC']] });
+/** All audiences by their names, with everything that is stored of them. */
+export const storedAudiences = draftedKind(
+  (where) => AudienceRow.findAll({ where, order: byName }),
+  () => AudienceRow.findAll({ attributes: ['id'], order: byName, raw: true }),
+  stored,
+  ({ name }) => name,
+);
+
+/** An audience as it is told to the studio. */
+export function stored(row: AudienceRow): StoredAudience {
+  const { id, name, description, condition, examples, ownerName, accountName, revision } = row;
+  return {
+    id,
+    name,
+    description,
+    condition,
+    examples,
+    ownerName,
+    accountName,
+    archivedAt: row.archivedAt?.toISOString() ?? null,
+    revision,
+    updatedAt: row.updatedAt.toISOString(),
+  };
 }

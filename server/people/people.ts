@@ -39,7 +39,7 @@ export class People {
   private readonly kept = new LRUCache<number, KnownPerson>({ max: mostKept });
   /** Grows with every change, so that what was read meanwhile is not kept as the newest. */
   private changes = 0;
-  private readonly scopes = new WeakMap<Snapshot, Scope>();
+  private readonly scopes = new WeakMap<Snapshot['audiences'], Scope>();
 
   private constructor(sequelize: Sequelize, held: boolean) {
     this.held = held;
@@ -61,13 +61,12 @@ export class People {
     return people;
   }
 
-  /** What questions are asked in, made once for a snapshot. */
-  scopeOf(snapshot: Snapshot): Scope {
-    let scope = this.scopes.get(snapshot);
-    if (!scope) {
-      const { attributes, audiences, settings } = snapshot;
-      scope = { attributes, audiences, zone: settings.zone };
-      this.scopes.set(snapshot, scope);
+  /** What questions are asked in; the same for all snapshots that have the same attributes and audiences. */
+  scopeOf({ attributes, audiences, settings: { zone } }: Snapshot): Scope {
+    let scope = this.scopes.get(audiences);
+    if (scope?.attributes !== attributes || scope.zone !== zone) {
+      scope = { attributes, audiences, zone };
+      this.scopes.set(audiences, scope);
     }
     return scope;
   }

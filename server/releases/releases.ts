@@ -1,13 +1,16 @@
 import type { z } from 'zod';
 import {
+  type BrokenExample,
   exampleKey,
   type Pending,
   type Release,
   type releaseRequestSchema,
 } from '../../contract/releases.ts';
 import { changesBetween } from '../../core/deciding/changes.ts';
+import type { Decider } from '../../core/deciding/decide.ts';
 import { snapshotSchema } from '../../core/deciding/release.ts';
 import { brokenExamples } from '../audiences/broken-examples.ts';
+import type { StoredAudiences } from '../audiences/stored-audiences.ts';
 import type { People } from '../people/people.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
@@ -43,6 +46,7 @@ export class Releases {
     private readonly drafts: Drafts,
     private readonly live: LiveSite,
     private readonly people: People,
+    private readonly audiences: StoredAudiences,
     hasPicture: (name: string) => boolean,
     private readonly thread: ReleaseThread,
     log: ChangeLog,
@@ -101,11 +105,15 @@ export class Releases {
     return {
       changes,
       problems: this.readiness.problems(decider),
-      brokenExamples: await brokenExamples(decider, this.people, Date.now()),
+      brokenExamples: await this.broken(decider),
       liveRelease: this.live.current?.release ?? null,
       unshown: this.unshown,
       fingerprint: fingerprintOf(decider.snapshot),
     };
+  }
+
+  private async broken(decider: Decider): Promise<BrokenExample[]> {
+    return brokenExamples(await this.audiences.all(), decider, this.people, Date.now());
   }
 
   /** Makes the drafts live in one step, if they are still the ones that were listed. */
@@ -127,9 +135,7 @@ export class Releases {
     const [problem] = this.readiness.problems(decider);
     if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
     const known = new Set(accepted);
-    const broken = (await brokenExamples(decider, this.people, Date.now())).find(
-      (one) => !known.has(exampleKey(one)),
-    );
+    const broken = (await this.broken(decider)).find((one) => !known.has(exampleKey(one)));
     if (broken)
       throw new Refusal(
         422,

@@ -4,15 +4,11 @@ import './style.css';
 import { type Account, sessionSchema } from '../../contract/session.ts';
 import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
 import { storeAllWork } from '../data/open-work.ts';
-import { beginScreen } from './screens.ts';
+import { noteIn } from './been-in.ts';
 
 const opening = () => import('./app.tsx');
 const Studio = lazy(async () => ({ default: (await opening()).Studio }));
-const signingIn = () => import('../screens/sign-in/sign-in.tsx');
-const SignIn = lazy(async () => ({ default: (await signingIn()).SignIn }));
-
-/** Says in this browser that somebody was signed in when the studio was open last. */
-const beenIn = 'apple-porch-been-in';
+const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/sign-in.tsx')).SignIn }));
 
 /** Whoever is not signed in gets the sign-in screen and nothing else of the studio, which is loaded for those who are. */
 function Door() {
@@ -20,8 +16,7 @@ function Door() {
   /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
   const [owner, setOwnerHere] = useState<Account>();
   const change = (next: Account | undefined) => {
-    if (next) localStorage.setItem(beenIn, 'yes');
-    else localStorage.removeItem(beenIn);
+    noteIn(next !== undefined);
     setOwner(next);
     setOwnerHere(next);
   };
@@ -53,11 +48,6 @@ async function signOut(onDone: () => void) {
   await setSession(await call('GET', '/session', sessionSchema));
 }
 
-// Whoever was here before is most likely signed in still; either way nothing waits for the answer who it is.
-if (localStorage.getItem(beenIn)) {
-  void opening();
-  beginScreen(window.location.pathname);
-} else void signingIn();
 const root = document.getElementById('root');
 if (!root) throw new Error('the page has no root element');
 createRoot(root).render(

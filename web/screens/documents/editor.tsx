@@ -5,9 +5,11 @@ import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
+import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
+import { useSiteSheet } from '../../parts/rendering/shadow-host.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
 import { BlockText, isText } from './block-text.tsx';
 import { Canvas } from './canvas.tsx';
@@ -32,6 +34,7 @@ const listOf = {
 export function Component() {
   const { id = '' } = useParams();
   const { data, error } = useApi(`/documents/${encodeURIComponent(id)}`, storedDocumentSchema);
+  useEverythingAround();
   if (error)
     return (
       <div className="p-8">
@@ -44,6 +47,15 @@ export function Component() {
     );
   if (!data || data.id !== id) return null;
   return <DocumentEditor key={id} stored={data} />;
+}
+
+/** Asks at once, beside the document, for what it is shown with. */
+function useEverythingAround(): void {
+  useDocuments();
+  useAudiences();
+  useLibrary();
+  usePictures();
+  useSiteSheet();
 }
 
 function DocumentEditor({ stored }: { stored: StoredDocument }) {
