@@ -1,6 +1,6 @@
 import type { Browser, Page } from '@playwright/test';
 import { demoAccount, demoColleague } from '../../demo/scenario.ts';
-import { expect, test } from './studio.ts';
+import { expect, quiet, saved, test } from './studio.ts';
 
 // Two people in the studio at once: what one of them changes is soon on the other's screen.
 
@@ -36,6 +36,45 @@ test('an audience that a colleague makes, renames and deletes comes, changes and
   await page.request.delete(`/api/audiences/${made.id}`);
   await expect(other.getByText('Renamed by Maya')).toBeHidden();
   await other.context().close();
+});
+
+test('an edit brings what changed across the wire, and nothing that is as it was', async ({
+  studio: page,
+}) => {
+  await page.goto('/pages/membership');
+  await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Membership');
+  await quiet(page);
+  const answers: string[] = [];
+  page.on('response', (response) => {
+    const { pathname, search } = new URL(response.url());
+    if (pathname.startsWith('/api/') && response.request().method() !== 'POST')
+      answers.push(`${response.request().method()} ${response.status()} ${pathname}${search}`);
+  });
+  const name = page.getByLabel('Name of the page');
+  const before = await name.inputValue();
+  await name.fill(`${before} again`);
+  await saved(page);
+  await quiet(page);
+  // The page itself is known from its storing, and its list entry is all that is read of the lists.
+  expect(answers).toContain('PUT 200 /api/documents/membership');
+  expect(answers).toContain('GET 200 /api/documents?ids=membership');
+  expect(answers).not.toContain('GET 200 /api/documents/membership');
+  expect(answers).not.toContain('GET 200 /api/documents');
+  await page.getByRole('link', { name: 'All pages' }).click();
+  await expect(page.getByText(`${before} again`).first()).toBeVisible();
+  await page.goBack();
+  await expect(name).toHaveValue(`${before} again`);
+  answers.length = 0;
+  await page.getByRole('region', { name: 'Canvas' }).getByRole('heading').first().click();
+  await page.keyboard.type('x');
+  await saved(page);
+  await quiet(page);
+  // Words change nothing of where audiences are used.
+  expect(answers).toContain('GET 304 /api/audiences');
+  expect(answers).not.toContain('GET 200 /api/audiences');
+  await page.keyboard.press('Backspace');
+  await name.fill(before);
+  await saved(page);
 });
 
 test('what is stored of a contact elsewhere is on the screen of that contact', async ({ studio: page }) => {
