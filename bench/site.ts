@@ -31,7 +31,10 @@ export async function siteBench(): Promise<Result[]> {
   const sequelize = await openDatabase(url);
   await loadDemoWhenEmpty(Date.now());
   await addHeaviestPages();
-  const app = await startApp(sequelize, readConfiguration({ DATABASE_URL: url, PORT: '0' }));
+  const app = await startApp(
+    sequelize,
+    readConfiguration({ DATABASE_URL: url, PORT: '0', LOG_LEVEL: 'error' }),
+  );
   await releaseAll(app.address);
   const member = await signedIn(app.address, 'noor.vale@example.org');
 
