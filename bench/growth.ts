@@ -23,7 +23,7 @@ const small = { pages: 20, audiences: 20 };
 const large = sized({ pages: 300, audiences: 200 }, small);
 const saves = sized(24, 1);
 
-/** What the studio shows while a page is edited, which is read again where it is made of what changed. */
+/** What the studio has open while a page is edited. It reads those again that a change may have altered. */
 const onScreen = [
   '/documents',
   '/audiences',

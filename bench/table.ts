@@ -24,7 +24,7 @@ export async function tableBench(): Promise<Result[]> {
     connection.query('SELECT * FROM contacts WHERE id = ?', [Math.round(people * 0.77)]),
   );
   // The first question is what brings the order of names into memory; how long that one takes is a row of its own.
-  // All counts are asked of those in memory; once they are told, everybody is there.
+  // These counts come from memory only, so everybody is loaded once they arrive.
   await fetch(`${app.address}/api/audiences`, { headers: { cookie } });
   await fetch(`${app.address}/api/contacts?sort=name`, { headers: { cookie } });
   await setTimeout(sized(10_000, 0));

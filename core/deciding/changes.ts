@@ -40,7 +40,7 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
   return changes;
 }
 
-/** How things of a kind are told. */
+/** How changes to one kind of thing are described. */
 interface Telling<Thing extends { readonly id: string }> {
   readonly what: (thing: Thing) => Change['what'];
   readonly name: (thing: Thing) => string;

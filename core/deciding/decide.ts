@@ -63,8 +63,7 @@ export class Decider {
   private readonly reader: FactReader;
 
   /**
-   * @param before a decider of which everything is taken over that was made of the same objects: attributes and zone,
-   * audiences, contents
+   * @param before an earlier decider; what it made from the same attributes, audiences and contents is used again
    */
   constructor(
     readonly snapshot: Snapshot,

@@ -15,7 +15,7 @@ import { accountPoint } from './blocks/people.ts';
 import { element, type Markup } from './markup.ts';
 import { inlineMarkup, type SlotPlaces, type TextStyle } from './text-markup.ts';
 
-/** The folder of the site's own style, script and fonts, where nothing else is said. */
+/** Default address of the folder with the site's own style, script and fonts. */
 export const siteAssets = '/site-assets';
 
 export interface Surrounding {

@@ -1,7 +1,7 @@
 import type { SiteSettings } from '../deciding/release.ts';
 import { escapeHtml } from './escape.ts';
 
-/** What stands for the site on the tabs of a browser: the first letter of its name, in the colours of its buttons. */
+/** The site's icon for browser tabs: the first letter of its name in the colours of its buttons. */
 export function siteIcon({ name, theme, locale }: Pick<SiteSettings, 'name' | 'theme' | 'locale'>): string {
   const [first] = new Intl.Segmenter(locale).segment(name.trim());
   const letter = escapeHtml((first?.segment ?? '').toLocaleUpperCase(locale));

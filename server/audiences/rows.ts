@@ -190,7 +190,7 @@ export const storedAudiences = draftedKind(
   ({ name }) => name,
 );
 
-/** An audience as it is told to the studio. */
+/** An audience as the studio gets it. */
 export function stored(row: AudienceRow): StoredAudience {
   const { id, name, description, condition, examples, ownerName, accountName, revision } = row;
   return {

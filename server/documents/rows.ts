@@ -113,7 +113,7 @@ export const listedDocuments = draftedKind(
   },
 );
 
-/** A document as it is told to the studio. */
+/** A document as the studio gets it. */
 export function stored(row: DocumentRow): StoredDocument {
   return { ...documentFrom(row), revision: row.revision, updatedAt: row.updatedAt.toISOString() };
 }
