@@ -1,6 +1,6 @@
 import type { APIRequestContext, Page } from '@playwright/test';
 import { demoAccount, demoColleague } from '../../demo/scenario.ts';
-import { expect, saved, test } from './studio.ts';
+import { expect, quiet, saved, test } from './studio.ts';
 
 const run = Date.now().toString(36);
 const canvasOf = (page: Page) => page.getByRole('region', { name: 'Canvas' });
@@ -265,6 +265,8 @@ test('a session that ends under the pen loses nothing: sign in over the page, an
   const address = await made(page.request, 'page', 'Session', oneHeading('Look'));
   await page.goto(address);
   await expect(canvasOf(page).getByRole('heading', { name: 'Look' })).toBeVisible();
+  // What is still read after the session ended says so before anything is written.
+  await quiet(page);
   // In another window, which has the same cookie.
   await page.request.delete('/api/session');
   await write(page, 'Look', ' up');
