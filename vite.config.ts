@@ -27,7 +27,7 @@ export default defineConfig({
         codeSplitting: {
           groups: [
             { name: 'loading', test: /vite\/preload-helper/, priority: 4 },
-            // What Zod is told comes with it, before whatever makes a schema.
+            // Zod and its settings in one file, so that they are set before any schema is made.
             { name: 'zod', test: /node_modules\/zod\/|\/no-eval\.ts$/, priority: 3 },
             // What the sign-in screen needs, and nothing else.
             { name: 'base', test: ofSignIn, priority: 2 },

@@ -172,7 +172,7 @@ export async function updateCollection(
 /** Deletes a collection with its items; false where there is none. */
 export async function deleteCollection(id: string): Promise<boolean> {
   return inTransaction(async (transaction) => {
-    // The database would remove them by itself, and nobody would be told.
+    // A cascade in the database would remove them too, but it would write nothing to the change log.
     await ItemRow.destroy({ where: { collectionId: id }, transaction });
     return (await CollectionRow.destroy({ where: { id }, transaction })) > 0;
   });

@@ -17,7 +17,7 @@ export class SoonestPeople implements AsksPeople {
     private readonly stored: AsksPeople,
   ) {}
 
-  /** Whom one finds is another one in each of the two. */
+  /** Asked in memory only: the database would pick other people. */
   readonly some: AsksPeople['some'] = (...args) => this.ofHeld((of) => of.some(...args));
   readonly changes: AsksPeople['changes'] = (...args) => this.ofHeld((of) => of.changes(...args));
   readonly lacking: AsksPeople['lacking'] = (...args) => this.ofHeld((of) => of.lacking(...args));

@@ -59,7 +59,7 @@ export class KeptKind<Value> {
       if (one) this.known.set(id, one);
       else this.known.delete(id);
     }
-    // One that came after the others were read is told of by the log, and is read then.
+    // A row that was added after that read is left out; its entry in the change log brings it in.
     this.order = order.filter((id) => this.known.has(id));
     this.collect();
   }

@@ -2,8 +2,8 @@ import type { Sequelize } from 'sequelize';
 import { amongOthers } from './among-others.ts';
 
 /**
- * Does one statement that is a change by itself, in no transaction with others and told to nobody; again where others got in
- * its way, which a cluster says of any statement.
+ * Runs one statement that changes something, outside any transaction and without an entry in the change log. Tries it again
+ * after a deadlock, which on a cluster can happen to any statement.
  */
 export async function changeBy(
   sequelize: Sequelize,

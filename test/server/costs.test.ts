@@ -51,7 +51,7 @@ async function grow(from: number, to: number): Promise<void> {
   });
 }
 
-/** So that nothing but what is edited is told as not live. */
+/** Releases everything, so that only the edited page counts as not live. */
 async function releaseAll(): Promise<void> {
   const { body: pending } = await instance.studio.get('/api/releases/pending');
   const made = await instance.studio.call('POST', '/api/releases', {
@@ -75,7 +75,7 @@ async function read(paths: Iterable<string>): Promise<number> {
   return bytes;
 }
 
-/** Opens what a page is edited with, changes its heading, and reads what was made of that. */
+/** Opens a page for editing, changes its heading, and reads again what that changed. */
 async function costsOfEdit(text: string): Promise<{ statements: number; bytes: number }> {
   const id = 'membership';
   const { body: stored } = await instance.studio.get(`/api/documents/${id}`);
