@@ -215,14 +215,8 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   void audiences.list().catch(() => undefined);
   app.disable('x-powered-by');
   app.set('trust proxy', TRUST_PROXY);
-  app.use(requestLog(logger), metrics.watch(), compressed());
-  // Whatever watches over servers asks each by its own address.
-  app.use(
-    '/health',
-    healthRouter(sequelize, () => live.current?.release),
-  );
-  app.use(knownHostsOnly(own, [address, ...configuration.PUBLIC_ORIGINS]));
-  app.use(securityHeaders(dev));
+  app.use(metrics.watch(app), requestLog(logger));
+  const guards = [knownHostsOnly(own, [address, ...configuration.PUBLIC_ORIGINS]), securityHeaders(dev)];
   const cookies = (name: string, path: string) =>
     session({
       name,
@@ -233,16 +227,22 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
       cookie: { path, httpOnly: true, sameSite: 'lax', secure: 'auto', maxAge: sessionLasts },
     });
 
-  app.get('/metrics', metrics.answer(configuration.METRICS_TOKEN));
-  // A server for the background has nobody to talk to but what watches over it.
-  if (ROLE === 'work') app.use(nothingHere);
+  // First, as most ask for it. A server for the background has no site.
+  if (ROLE !== 'work') {
+    const reader = readVisitor(secret, sessions, cookies(signedInCookie, '/site'));
+    app.use('/site', ...guards, positionInCookie(log), reader, siteRouter(site, address));
+    app.use('/site', siteTroubles(site, logger));
+  }
+  app.use(compressed());
+  // Whatever watches over servers asks each by its own address.
   app.use(
-    '/site',
-    positionInCookie(log),
-    readVisitor(secret, sessions, cookies(signedInCookie, '/site')),
-    siteRouter(site, address),
+    '/health',
+    healthRouter(sequelize, () => live.current?.release),
   );
-  app.use('/site', siteTroubles(site, logger));
+  app.use(...guards);
+  app.get('/metrics', metrics.answer(configuration.METRICS_TOKEN));
+  // It has nobody to talk to but what watches over it.
+  if (ROLE === 'work') app.use(nothingHere);
   app.use(
     '/pictures',
     // Mail programs show these on pages of their own.

@@ -1,4 +1,4 @@
-import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
+import { brotliCompress, brotliCompressSync, constants, gzip, gzipSync } from 'node:zlib';
 import compression from 'compression';
 import type { Request, RequestHandler, Response } from 'express';
 
@@ -20,9 +20,30 @@ export function compressed(): RequestHandler {
     filter: (request, response) =>
       // It is sent in pieces, each of which must arrive at once.
       !String(response.getHeader('Content-Type')).startsWith('text/event-stream') &&
-      (isForAnybody(response) || isAskedHere(request)) &&
+      mayBeCompressed(request, response) &&
       compression.filter(request, response),
   });
+}
+
+/** Sends a text that was made for this one request, under the same rule, for less than what holds for answers of all kinds. */
+export function sendText(request: Request, response: Response, text: string): void {
+  if (text.length < smallest || !mayBeCompressed(request, response)) {
+    response.send(text);
+    return;
+  }
+  response.vary('Accept-Encoding');
+  const encoding = encodingFor(request);
+  const sendAs = (error: Error | null, bytes: Buffer) => {
+    if (error) response.send(text);
+    else response.set('Content-Encoding', encoding).send(bytes);
+  };
+  if (encoding === 'br') brotliCompress(text, quality, sendAs);
+  else if (encoding === 'gzip') gzip(text, sendAs);
+  else response.send(text);
+}
+
+function mayBeCompressed(request: Request, response: Response): boolean {
+  return isForAnybody(response) || isAskedHere(request);
 }
 
 function isForAnybody(response: { getHeader(name: string): unknown }): boolean {

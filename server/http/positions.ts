@@ -23,7 +23,7 @@ export function positionInHeader(log: ChangeLog): RequestHandler {
 
 /** Has visitors of the site find what they sent with a form, whichever server answers them next. */
 export function positionInCookie(log: ChangeLog): RequestHandler {
-  return async (request, response, next) => {
+  return (request, response, next) => {
     const { cookie } = request.headers;
     if (request.method !== 'GET' && request.method !== 'HEAD')
       onHeaders(response, () => {
@@ -35,8 +35,8 @@ export function positionInCookie(log: ChangeLog): RequestHandler {
           maxAge: matters,
         });
       });
-    if (cookie?.includes(positionCookie)) await reach(log, parse(cookie)[positionCookie]);
-    next();
+    if (!cookie?.includes(positionCookie)) return next();
+    reach(log, parse(cookie)[positionCookie]).then(() => next(), next);
   };
 }
 

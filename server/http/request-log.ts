@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
+import type { Request, RequestHandler, Response } from 'express';
 import pino, { type DestinationStream, type Logger } from 'pino';
-import { type HttpLogger, pinoHttp } from 'pino-http';
 
 /**
  * The log of a server: a line of JSON for each thing that happened, on standard output.
@@ -12,41 +12,42 @@ export function openLog(level: string, to?: DestinationStream): Logger {
   return to ? pino(settings, to) : pino(settings);
 }
 
+declare module 'express-serve-static-core' {
+  interface Request {
+    /** What this request is called in the log and in the header X-Request-Id. */
+    id: string;
+  }
+}
+
 /**
  * Gives each request an id, that of a proxy before this server where it sent one, which is in every line about the request
  * and in the header X-Request-Id of the answer. At the level `info` a line says of each how it ended. Addresses are
  * logged without their query, and of headers and bodies nothing is: they hold passwords, keys and signed links.
  */
-export function requestLog(logger: Logger): HttpLogger {
-  return pinoHttp({
-    logger,
-    quietReqLogger: true,
-    customAttributeKeys: { reqId: 'request' },
-    genReqId(request, response) {
-      const given = request.headers['x-request-id'];
-      const id = typeof given === 'string' && /^[\w-]{8,64}$/.test(given) ? given : randomUUID();
-      response.setHeader('X-Request-Id', id);
-      return id;
-    },
-    autoLogging: logger.isLevelEnabled('info'),
-    customLogLevel: () => 'info',
-    customSuccessMessage: () => 'answered',
-    customErrorMessage: () => 'answered with a failure',
-    customSuccessObject: (request, response, value) => ({ ...value, ...aboutAnswer(request, response) }),
-    customErrorObject: (request, response, _error, value) => ({
-      ...value,
-      ...aboutAnswer(request, response),
-    }),
-    serializers: { req: () => undefined, res: () => undefined },
-  });
+export function requestLog(logger: Logger): RequestHandler {
+  const isToldOfEach = logger.isLevelEnabled('info');
+  return (request, response, next) => {
+    const given = request.headers['x-request-id'];
+    request.id = typeof given === 'string' && /^[\w-]{8,64}$/.test(given) ? given : randomUUID();
+    response.setHeader('X-Request-Id', request.id);
+    if (isToldOfEach) tellHowItEnds(logger, request, response);
+    next();
+  };
 }
 
-function aboutAnswer(
-  request: { readonly method?: string; readonly originalUrl?: string; readonly url?: string },
-  response: { readonly statusCode: number },
-) {
-  const [path] = (request.originalUrl ?? request.url ?? '').split('?');
-  return { method: request.method, path, status: response.statusCode };
+function tellHowItEnds(logger: Logger, request: Request, response: Response): void {
+  const started = performance.now();
+  response.once('close', () => {
+    const how = {
+      request: request.id,
+      method: request.method,
+      path: request.originalUrl.split('?')[0],
+      status: response.statusCode,
+      responseTime: Math.round(performance.now() - started),
+    };
+    if (!response.writableFinished) logger.info(how, 'broken off by the other side');
+    else logger.info(how, response.statusCode >= 500 ? 'answered with a failure' : 'answered');
+  });
 }
 
 /** An error without what it was about: a failed query holds the values that it was given. */

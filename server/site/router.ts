@@ -3,7 +3,7 @@ import { siteSignInSchema } from '../../contract/sign-in.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/answer.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
-import { ReadyText } from '../http/compressed.ts';
+import { compressed, ReadyText, sendText } from '../http/compressed.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { stopMail } from '../people/contact-rows.ts';
 import { findSiteUser } from '../team/accounts.ts';
@@ -27,16 +27,14 @@ export function siteRouter(site: Site, origin: string): Router {
   const router = Router({ caseSensitive: true, strict: true });
   const form = urlencoded({ extended: false, limit: '10kb' });
 
-  router.use((_request, response, next) => {
-    // A face must never reach another person through a shared cache (RFC 9111, 5.2.2).
-    response.set({ 'Cache-Control': 'private, no-cache', Vary: 'Cookie' });
-    next();
-  });
-
-  // A link from an email says who comes; the address is then as it is for anybody.
   router.use((request, response, next) => {
+    // A face must never reach another person through a shared cache (RFC 9111, 5.2.2).
+    response.setHeader('Cache-Control', 'private, no-cache');
+    response.setHeader('Vary', 'Cookie');
+    // A link from an email says who comes; the address is then as it is for anybody.
+    if (!request.url.includes('k=') || request.method !== 'GET') return next();
     const { k } = request.query;
-    if (typeof k !== 'string' || request.method !== 'GET') return next();
+    if (typeof k !== 'string') return next();
     const contactId = site.known.read('link', k, Date.now());
     if (contactId !== undefined)
       response.cookie(knownCookie, k, {
@@ -64,6 +62,7 @@ export function siteRouter(site: Site, origin: string): Router {
     send(site, request, response, page, viewer);
   });
 
+  router.use(compressed());
   router.get('/sign-in', (request, response) => {
     if (visitorOf(request).signedIn !== undefined) return response.redirect(303, afterSignIn(site, request));
     sendOwnPage(site, response, 200, 'Sign in', signInPage(site, '', queryOf(request)));
@@ -159,7 +158,7 @@ function send(
       if (isEverybodys) response.set('Cache-Control', 'public, no-cache');
       response.status(answer.notice ? 403 : 200).type('html');
       if (answer.sameForAll) sendReady(site, request, response, answer.html);
-      else response.send(answer.html);
+      else sendText(request, response, answer.html);
       return;
     }
     case 'sign-in':
