@@ -230,8 +230,8 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   // First, as most ask for it. A server for the background has no site.
   if (ROLE !== 'work') {
     const reader = readVisitor(secret, sessions, cookies(signedInCookie, '/site'));
-    app.use('/site', ...guards, positionInCookie(log), reader, siteRouter(site, address));
-    app.use('/site', siteTroubles(site, logger));
+    const before = [...guards, positionInCookie(log), reader];
+    app.use('/site', siteRouter(site, address, before), siteTroubles(site, logger));
   }
   app.use(compressed());
   // Whatever watches over servers asks each by its own address.

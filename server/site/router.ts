@@ -1,4 +1,4 @@
-import { type Request, type Response, Router, urlencoded } from 'express';
+import { type Request, type RequestHandler, type Response, Router, urlencoded } from 'express';
 import { siteSignInSchema } from '../../contract/sign-in.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/answer.ts';
@@ -22,10 +22,13 @@ import { hasSiteCookie, isBot, type Site, type Trying, viewerOf } from './site.t
  * another case or a slash more is another address, so that nothing is reached by a way round (OWASP, path confusion).
  *
  * @param origin the site's origin, for what must be absolute
+ * @param before what each request goes through first
  */
-export function siteRouter(site: Site, origin: string): Router {
+export function siteRouter(site: Site, origin: string, before: readonly RequestHandler[]): Router {
   const router = Router({ caseSensitive: true, strict: true });
   const form = urlencoded({ extended: false, limit: '10kb' });
+
+  router.use(...before);
 
   router.use((request, response, next) => {
     // A face must never reach another person through a shared cache (RFC 9111, 5.2.2).
