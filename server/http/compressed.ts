@@ -1,6 +1,11 @@
-import { brotliCompress, brotliCompressSync, constants, gzip, gzipSync } from 'node:zlib';
+import { promisify } from 'node:util';
+import { brotliCompress, constants, gzip } from 'node:zlib';
 import compression from 'compression';
 import type { Request, RequestHandler, Response } from 'express';
+import { LRUCache } from 'lru-cache';
+
+const withBrotli = promisify(brotliCompress);
+const withGzip = promisify(gzip);
 
 /** Where compressing takes about as long as sending what it saves. */
 const quality = { params: { [constants.BROTLI_PARAM_QUALITY]: 5 } };
@@ -25,23 +30,6 @@ export function compressed(): RequestHandler {
   });
 }
 
-/** Sends a text that was made for this one request, under the same rule, for less than what holds for answers of all kinds. */
-export function sendText(request: Request, response: Response, text: string): void {
-  if (text.length < smallest || !mayBeCompressed(request, response)) {
-    response.send(text);
-    return;
-  }
-  response.vary('Accept-Encoding');
-  const encoding = encodingFor(request);
-  const sendAs = (error: Error | null, bytes: Buffer) => {
-    if (error) response.send(text);
-    else response.set('Content-Encoding', encoding).send(bytes);
-  };
-  if (encoding === 'br') brotliCompress(text, quality, sendAs);
-  else if (encoding === 'gzip') gzip(text, sendAs);
-  else response.send(text);
-}
-
 function mayBeCompressed(request: Request, response: Response): boolean {
   return isForAnybody(response) || isAskedHere(request);
 }
@@ -55,37 +43,78 @@ function isAskedHere({ headers }: Pick<Request, 'headers'>): boolean {
   return site === 'same-origin' || site === 'none';
 }
 
-/** A text that is sent again and again, compressed, and given a tag, once for each way of doing so. */
-export class ReadyText {
+/** How much text is kept ready, with all that was made of it, in characters. */
+const mostReady = 16 * 2 ** 20;
+
+type Encoding = 'br' | 'gzip' | 'identity';
+
+/**
+ * The texts that were sent last, ready to be sent again: as bytes, compressed, with a tag. Few pages differ for everybody,
+ * so that most of what is sent was sent before.
+ */
+export class ReadyTexts {
+  private readonly texts = new LRUCache<string, ReadyText>({
+    maxSize: mostReady,
+    sizeCalculation: (_ready, text) => text.length + 1,
+  });
+
+  /**
+   * Sends a text in the smallest form that the other side reads, compressed where it may be.
+   *
+   * @param isForAll whether everybody gets the same, so that it holds no secret, however it is sent
+   */
+  send(request: Request, response: Response, text: string, isForAll: boolean): void {
+    let ready = this.texts.get(text);
+    if (!ready) {
+      ready = new ReadyText(text);
+      this.texts.set(text, ready);
+    }
+    ready.send(request, response, isForAll);
+  }
+}
+
+class ReadyText {
   private readonly bytes: Buffer;
-  private readonly encoded = new Map<
-    'br' | 'gzip' | 'identity',
-    { bytes: Buffer; tag: string | undefined }
-  >();
+  private readonly encoded = new Map<Encoding, { bytes: Buffer; tag: string | undefined }>();
 
   constructor(text: string) {
     this.bytes = Buffer.from(text);
   }
 
-  /** Sends it in the smallest form that the other side reads. */
-  send(request: Request, response: Response): void {
+  send(request: Request, response: Response, isForAll: boolean): void {
+    if (!isForAll && !mayBeCompressed(request, response)) {
+      this.sendAs('identity', response);
+      return;
+    }
     response.vary('Accept-Encoding');
-    const encoding = this.bytes.length < smallest ? 'identity' : encodingFor(request);
-    if (encoding !== 'identity') response.set('Content-Encoding', encoding);
+    this.sendAs(this.bytes.length < smallest ? 'identity' : encodingFor(request), response);
+  }
+
+  private sendAs(encoding: Encoding, response: Response): void {
     const known = this.encoded.get(encoding);
-    if (known?.tag !== undefined) response.set('ETag', known.tag);
-    const bytes = known?.bytes ?? encode(this.bytes, encoding);
-    response.send(bytes);
-    if (!known) this.encoded.set(encoding, { bytes, tag: response.get('ETag') });
+    if (known) {
+      if (encoding !== 'identity') response.setHeader('Content-Encoding', encoding);
+      if (known.tag !== undefined) response.setHeader('ETag', known.tag);
+      response.send(known.bytes);
+      return;
+    }
+    encode(this.bytes, encoding).then(
+      (bytes) => {
+        if (encoding !== 'identity') response.setHeader('Content-Encoding', encoding);
+        response.send(bytes);
+        this.encoded.set(encoding, { bytes, tag: response.get('ETag') });
+      },
+      () => response.send(this.bytes),
+    );
   }
 }
 
-function encode(bytes: Buffer, encoding: 'br' | 'gzip' | 'identity'): Buffer {
-  if (encoding === 'br') return brotliCompressSync(bytes, quality);
-  return encoding === 'gzip' ? gzipSync(bytes) : bytes;
+async function encode(bytes: Buffer, encoding: Encoding): Promise<Buffer> {
+  if (encoding === 'br') return withBrotli(bytes, quality);
+  return encoding === 'gzip' ? withGzip(bytes) : bytes;
 }
 
-function encodingFor(request: Request): 'br' | 'gzip' | 'identity' {
+function encodingFor(request: Request): Encoding {
   if (request.headers['accept-encoding'] === undefined) return 'identity';
   if (request.acceptsEncodings('br')) return 'br';
   return request.acceptsEncodings('gzip') ? 'gzip' : 'identity';

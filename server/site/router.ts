@@ -3,7 +3,7 @@ import { siteSignInSchema } from '../../contract/sign-in.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import type { Answer } from '../../core/rendering/answer.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
-import { compressed, ReadyText, sendText } from '../http/compressed.ts';
+import { compressed } from '../http/compressed.ts';
 import { sameOriginOnly } from '../http/guards.ts';
 import { stopMail } from '../people/contact-rows.ts';
 import { findSiteUser } from '../team/accounts.ts';
@@ -160,8 +160,7 @@ function send(
         answer.sameForAll && !hasSiteCookie(request) && response.getHeader('set-cookie') === undefined;
       if (isEverybodys) response.set('Cache-Control', 'public, no-cache');
       response.status(answer.notice ? 403 : 200).type('html');
-      if (answer.sameForAll) sendReady(site, request, response, answer.html);
-      else sendText(request, response, answer.html);
+      site.live.ready.send(request, response, answer.html, answer.sameForAll);
       return;
     }
     case 'sign-in':
@@ -173,13 +172,6 @@ function send(
     default:
       sendNotFound(site, response, viewer);
   }
-}
-
-/** Sends what is sent again and again without making it ready each time. */
-function sendReady({ live }: Site, request: Request, response: Response, html: string): void {
-  const ready = live.current?.ready.get(html) ?? new ReadyText(html);
-  live.current?.ready.set(html, ready);
-  ready.send(request, response);
 }
 
 function badToken(site: Site, response: Response): void {

@@ -1,6 +1,6 @@
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { CompiledSnapshot, type Serving } from '../../core/rendering/compiled.ts';
-import type { ReadyText } from '../http/compressed.ts';
+import { ReadyTexts } from '../http/compressed.ts';
 
 /** Attributes that need something to be remembered from page to page. */
 const remembered = ['visit-pages', 'visit-count', 'visit-returning', 'visit-item-views', 'visit-seconds'];
@@ -13,8 +13,6 @@ interface LiveRelease {
   asksOfVisit: ReadonlySet<string>;
   /** Whether it asks for something that needs to be remembered from page to page. */
   remembers: boolean;
-  /** The pages that are the same for everybody signed out, as they were sent first, by their HTML. */
-  ready: Map<string, ReadyText>;
   /** When the release was made, as an instant. */
   releasedAt: string;
 }
@@ -22,6 +20,8 @@ interface LiveRelease {
 /** The release that is live, compiled; undefined until the first one. */
 export class LiveSite {
   current: LiveRelease | undefined;
+  /** The pages that were sent last, ready to be sent again. */
+  readonly ready = new ReadyTexts();
 
   /** @param base the site's origin */
   constructor(
@@ -52,7 +52,6 @@ export class LiveSite {
           compiled,
           asksOfVisit,
           remembers,
-          ready: new Map(),
           releasedAt: madeAt.toISOString(),
         };
       },
