@@ -6,15 +6,11 @@ import { Refusal } from '../refusal.ts';
 
 const seconds = [0.001, 0.0025, 0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10];
 
-const requestLabels = ['method', 'route', 'status'] as const;
-type RequestLabel = (typeof requestLabels)[number];
-
 declare module 'express-serve-static-core' {
   interface Request {
-    /** The route that it came to last. */
+    /** The route that it came to last, and the address below which that stands. */
     noted?: unknown;
-    /** The pattern of that route's address. */
-    pattern?: string;
+    notedBelow?: string;
   }
 }
 
@@ -36,11 +32,10 @@ export class Metrics {
   private readonly duration = new Histogram({
     name: 'apple_porch_request_duration_seconds',
     help: 'How long requests took, by method, route and status',
-    labelNames: requestLabels,
+    labelNames: ['method', 'route', 'status'],
     buckets: seconds,
     registers: [this.registry],
   });
-  private readonly byLabels = new Map<string, Histogram.Internal<RequestLabel>>();
   private readonly made = new Histogram({
     name: 'apple_porch_page_seconds',
     help: 'How long it took to decide and render a page of the site',
@@ -86,33 +81,25 @@ export class Metrics {
     noteRoutes(app);
     return (request, response, next) => {
       const started = performance.now();
-      response.once('close', () => {
+      response.on('close', () => {
         const { statusCode: status } = response;
-        const route = request.pattern ?? (request.baseUrl || 'other');
-        this.requests(request.method, route, status).observe((performance.now() - started) / 1000);
+        this.duration.observe(
+          { method: request.method, route: patternOf(request), status },
+          (performance.now() - started) / 1000,
+        );
         if (status >= 500) this.failures.inc();
       });
       next();
     };
   }
 
-  /** What counts requests of one method, route and status; looking one up costs more than counting. */
-  private requests(method: string, route: string, status: number): Histogram.Internal<RequestLabel> {
-    const key = `${method} ${status} ${route}`;
-    const known = this.byLabels.get(key);
-    if (known) return known;
-    const counting = this.duration.labels({ method, route, status });
-    this.byLabels.set(key, counting);
-    return counting;
-  }
-
   /** Makes a page, and notes how long that took. */
   timed<Page>(make: () => Page): Page {
-    const end = this.made.startTimer();
+    const started = performance.now();
     try {
       return make();
     } finally {
-      end();
+      this.made.observe((performance.now() - started) / 1000);
     }
   }
 
@@ -127,8 +114,8 @@ export class Metrics {
 }
 
 /**
- * Has each request keep the pattern of its address, so that there are only as many as routes. It is noted when the request
- * comes to its route: an error is answered outside of that, where it is no longer known what the route stood below.
+ * Has each request keep what its route stood below when it came to it: an error is answered outside of that, where it is
+ * no longer known.
  */
 function noteRoutes(app: Express): void {
   Object.defineProperty(app.request, 'route', {
@@ -138,10 +125,15 @@ function noteRoutes(app: Express): void {
     },
     set(this: Request, route: unknown) {
       this.noted = route;
-      const { path } = Object(route);
-      if (typeof path === 'string') this.pattern = `${this.baseUrl}${path}`;
+      this.notedBelow = this.baseUrl;
     },
   });
+}
+
+/** The pattern of a request's address, so that there are only as many as routes. */
+function patternOf({ noted, notedBelow, baseUrl }: Request): string {
+  const { path } = Object(noted);
+  return typeof path === 'string' ? `${notedBelow}${path}` : baseUrl || 'other';
 }
 
 function mayAsk(request: Request, token: string | undefined): boolean {
