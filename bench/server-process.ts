@@ -23,6 +23,20 @@ export async function startServer(url: string): Promise<Server> {
   return { process: child, address };
 }
 
+/** Starts a plain server in a process of its own, which sends some bytes to everybody. */
+export async function startPlain(bytes: string): Promise<Server> {
+  const child = fork(fileURLToPath(new URL('plain-process.ts', import.meta.url)), {
+    execArgv: ['--import', 'tsx'],
+    env: { ...process.env, NODE_ENV: 'production' },
+  });
+  const listens = new Promise<string>((resolve, reject) => {
+    child.once('message', (ready) => resolve(Object(ready).address));
+    child.once('exit', (code) => reject(new Error(`a plain server ended with ${code} before it served`)));
+  });
+  child.send(bytes);
+  return { process: child, address: await listens };
+}
+
 /** Processor time that some servers take for some work, all their threads together, in seconds. */
 export async function processorTime(of: readonly Server[], work: () => Promise<void>): Promise<number> {
   const before = of.map(({ process: { pid } }) => ticksOf(pid));

@@ -1,17 +1,15 @@
 import { randomBytes } from 'node:crypto';
-import type { AddressInfo } from 'node:net';
 import { setTimeout as delay } from 'node:timers/promises';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
-import express from 'express';
-import helmet from 'helmet';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import { startApp } from '../server/app.ts';
 import { readConfiguration } from '../server/configuration.ts';
 import { loadDemoWhenEmpty } from '../server/demo/rows.ts';
 import { openDatabase } from '../server/tables.ts';
 import { addHeaviestPages, heaviest, ofVisit, releaseAll, signedIn } from './heaviest.ts';
-import { load, requestsARound, rounds, type Target } from './load.ts';
+import { load, requestsARound, rounds } from './load.ts';
+import { listening, plainServer } from './plain-server.ts';
 import { median, type Result, result } from './result.ts';
 import { sized } from './size.ts';
 
@@ -46,7 +44,8 @@ export async function siteBench(): Promise<Result[]> {
     ['30 slots, 40 audiences, signed in', `/site/${heaviest}`, member],
   ] as const) {
     const own = { address: app.address + path, cookie };
-    const peer = await unchanged(await (await fetch(own.address, { headers: { cookie } })).text());
+    const bytes = await (await fetch(own.address, { headers: { cookie } })).text();
+    const peer = { ...(await listening(plainServer(bytes))), cookie: '' };
     for (const of of [own, peer]) await load(of);
     const speeds: number[] = [];
     const tails: number[] = [];
@@ -108,28 +107,6 @@ async function questionsAMillisecond(sequelize: Sequelize): Promise<number> {
   const before = await questionsOf(sequelize);
   await delay(idle);
   return ((await questionsOf(sequelize)) - before) / idle;
-}
-
-/** A plain Express that sends some bytes to everybody. */
-async function unchanged(bytes: string): Promise<Target & { stop: () => void }> {
-  const plain = express();
-  plain.disable('x-powered-by');
-  plain.use(helmet());
-  plain.get('/site/', (_request, response) => {
-    response.set({ 'Cache-Control': 'private, no-cache', Vary: 'Cookie' });
-    response.type('html').send(bytes);
-  });
-  const listening = plain.listen(0, '127.0.0.1');
-  await new Promise((resolve) => listening.once('listening', resolve));
-  const { port } = listening.address() as AddressInfo;
-  return {
-    address: `http://127.0.0.1:${port}/site/`,
-    cookie: '',
-    stop: () => {
-      listening.closeAllConnections();
-      listening.close();
-    },
-  };
 }
 
 /** Frees what nobody holds any more, so that only what is kept is counted. */

@@ -50,7 +50,7 @@ export class Metrics {
 
   constructor(measured: Measured) {
     // The delay of the event loop, memory and processor time are among them.
-    collectDefaultMetrics({ register: this.registry });
+    collectDefaultMetrics({ register: this.registry, eventLoopMonitoringPrecision: 100 });
     const gauge = (name: string, help: string, of: () => number | Promise<number>) =>
       new Gauge({
         name,

@@ -12,7 +12,7 @@ import { amongOthers } from './among-others.ts';
 const followed = new WeakMap<Sequelize, Set<ChangeLog>>();
 
 /** How often it is looked whether another process changed something, in milliseconds. */
-const pause = 100;
+const pause = 150;
 const mostAtOnce = 5000;
 /** How long changes are kept for those that follow them, in milliseconds. */
 const keptFor = 3_600_000;
