@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** The kinds of things whose changes are logged. */
+/** The kinds of things whose changes are logged; a use is which audiences a document uses, and under which name. */
 export const loggedKinds = [
   'account',
   'api-key',
@@ -21,6 +21,7 @@ export const loggedKinds = [
   'session',
   'set-aside',
   'setting',
+  'use',
 ] as const;
 export type LoggedKind = (typeof loggedKinds)[number];
 

@@ -15,10 +15,11 @@ import {
   type DocumentKind,
   slotsOf,
 } from '../../core/documents/document.ts';
+import { piecesIn } from '../../core/documents/shared.ts';
 import { audiencesOfDocument } from '../../core/documents/uses.ts';
 import { id, instant, nested, revision, string, table } from '../store/columns.ts';
 import { draftedKind } from '../store/drafted-kind.ts';
-import { noteChangesTo } from '../store/noted-changes.ts';
+import { noteChange, noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, type Transaction } from '../store/transaction.ts';
 
 export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreationAttributes<DocumentRow>> {
@@ -62,6 +63,7 @@ export function defineDocuments(sequelize: Sequelize): void {
     table(sequelize, 'documents', 'both'),
   );
   noteChangesTo(DocumentRow, 'document', 'id');
+  noteUses();
   FileRow.init(
     {
       id: id(),
@@ -75,6 +77,34 @@ export function defineDocuments(sequelize: Sequelize): void {
     table(sequelize, 'files', 'created'),
   );
   noteChangesTo(FileRow, 'file', 'id');
+}
+
+/** Has it noted when other audiences are used than before, or by something else: most edits change words only. */
+function noteUses(): void {
+  const note = (transaction: Transaction | null | undefined, id: string | null) => {
+    if (transaction) noteChange(transaction, 'use', id);
+  };
+  DocumentRow.beforeUpdate((row, { transaction }) => {
+    const before: unknown = row.previous('content');
+    const content = typeof before === 'string' ? JSON.parse(before) : row.content;
+    const { name = row.name, access = row.access } = row.previous();
+    if (usesOf(row) !== usesOf({ name, content, access })) note(transaction, row.id);
+  });
+  const noteOne = (row: DocumentRow, { transaction }: { transaction?: Transaction | null }) => {
+    if (usesOf(row) !== '') note(transaction, row.id);
+  };
+  DocumentRow.afterCreate(noteOne);
+  DocumentRow.beforeDestroy(noteOne);
+  DocumentRow.addHook('beforeUpsert', (_values, { transaction }) => note(transaction, null));
+  DocumentRow.beforeBulkCreate((_rows, { transaction }) => note(transaction, null));
+  DocumentRow.beforeBulkUpdate(({ transaction }) => note(transaction, null));
+  DocumentRow.beforeBulkDestroy(({ transaction }) => note(transaction, null));
+}
+
+/** What a document uses, and what it is called, as one text; empty where it uses nothing. */
+function usesOf({ name, content, access }: Pick<DocumentRow, 'name' | 'content' | 'access'>): string {
+  const used = [...audiencesOfDocument({ content, access }), ...piecesIn(content)];
+  return used.length === 0 ? '' : JSON.stringify([name, used.sort()]);
 }
 
 /** A page, email or piece of shared content as it is stored, shared content still named in it. */

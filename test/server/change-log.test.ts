@@ -56,10 +56,11 @@ describe('the log of changes', () => {
     // The last of them may concern any document, which leaves nothing to name.
     expect(told.map(short)).toEqual([
       ['document', null, null],
+      ['use', null, null],
       ['setting', ['demo'], null],
     ]);
     await create('three');
-    expect(told.slice(2).map(short)).toEqual([['document', ['three'], 1]]);
+    expect(told.slice(3).map(short)).toEqual([['document', ['three'], 1]]);
     stop();
   });
 

@@ -4,6 +4,7 @@ import { inAudience } from '../../core/conditions/condition.ts';
 import { words } from '../../core/documents/text.ts';
 import { AudienceRow } from '../../server/audiences/rows.ts';
 import { DocumentRow } from '../../server/documents/rows.ts';
+import { ChangeLog } from '../../server/store/change-log.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
 import { isMadeOf } from '../../web/data/made-of.ts';
 import { type Instance, startInstance } from './instance.ts';
@@ -120,6 +121,93 @@ describe('an edit of one page', () => {
     });
     expect(saved.body.content.body.at(-1)).toEqual({ ...html, html: '<p>Fine</p>' });
     expect((await instance.studio.get('/api/documents/membership')).body.content).toEqual(saved.body.content);
+  });
+});
+
+describe('which audiences are used', () => {
+  interface Body {
+    readonly name?: string;
+    readonly body?: readonly object[];
+  }
+  const slotFor = (audience: string) => ({
+    kind: 'slot',
+    id: 's',
+    name: 'Slot',
+    variants: [{ id: 'v', audience, content: [] }],
+    otherwise: [],
+  });
+  const heading = (text: string) => ({ kind: 'heading', id: 'h', level: 2, content: words(text) });
+
+  /** Creates a page, and what tells whether something said that the uses are others than before. */
+  async function page() {
+    const { body: made } = await instance.studio.call('POST', '/api/documents', {
+      kind: 'page',
+      name: `Uses ${Math.random()}`,
+      slug: `uses-${Math.random().toString(36).slice(2)}`,
+    });
+    let { revision, name, content } = made;
+    const audiences = async () => {
+      const { body } = await instance.studio.get('/api/audiences');
+      return body
+        .filter(({ uses }: { uses: { id: string }[] }) => uses.some(({ id }) => id === made.id))
+        .map(({ id }: { id: string }) => id);
+    };
+    const isToldBy = async (change: () => Promise<unknown>) => {
+      let isTold = false;
+      const log = await ChangeLog.open(instance.sequelize);
+      const stop = log.on(['use'], () => {
+        isTold = true;
+      });
+      await change();
+      await log.follow();
+      stop();
+      await log.stop();
+      return isTold;
+    };
+    const save = (change: Body) =>
+      isToldBy(async () => {
+        name = change.name ?? name;
+        content = { ...content, body: change.body ?? content.body };
+        const saved = await instance.studio.call('PUT', `/api/documents/${made.id}`, {
+          revision,
+          name,
+          content,
+        });
+        expect(saved.status).toBe(200);
+        revision = saved.body.revision;
+      });
+    return { id: made.id, audiences, isToldBy, save };
+  }
+
+  it('is said when an edit changes it, and by no edit of words', async () => {
+    const { id, audiences, isToldBy, save } = await page();
+    expect(await save({ body: [heading('Words')] })).toBe(false);
+    expect(await save({ body: [heading('Other words')] })).toBe(false);
+    expect(await save({ body: [slotFor('midnight-members')] })).toBe(true);
+    expect(await audiences()).toEqual(['midnight-members']);
+    expect(await save({ body: [heading('Words'), slotFor('midnight-members')] })).toBe(false);
+    expect(await save({ body: [slotFor('dusk-members')] })).toBe(true);
+    expect(await audiences()).toEqual(['dusk-members']);
+    expect(await save({ name: 'Another name' })).toBe(true);
+    expect(await isToldBy(() => instance.studio.call('DELETE', `/api/documents/${id}`))).toBe(true);
+    expect(await audiences()).toEqual([]);
+  });
+
+  it('is said when shared content comes in or differs for somebody else', async () => {
+    const { audiences, isToldBy, save } = await page();
+    const { body: piece } = await instance.studio.call('POST', '/api/documents', {
+      kind: 'shared',
+      name: `Piece ${Math.random()}`,
+      slug: '',
+    });
+    const shared = { kind: 'shared', id: 'p', document: piece.id };
+    expect(await save({ body: [shared] })).toBe(true);
+    expect(await audiences()).toEqual([]);
+    const change = { ...piece, content: { ...piece.content, body: [slotFor('dusk-members')] } };
+    expect(await isToldBy(() => instance.studio.call('PUT', `/api/documents/${piece.id}`, change))).toBe(
+      true,
+    );
+    expect(await audiences()).toEqual(['dusk-members']);
   });
 });
 

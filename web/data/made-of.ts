@@ -36,7 +36,11 @@ const made: readonly (readonly [pattern: RegExp, of: readonly Part[]])[] = [
   [/^\/attributes\/[^/]+\/set-aside$/, ['set-aside', 'contact', 'item']],
   [/^\/attributes\//, [...drafts, 'contact', 'crm settings']],
   [/^\/set-aside$/, ['set-aside']],
-  [/^\/audiences$/, [...drafts, 'contact', 'live release']],
+  [
+    /^\/audiences$/,
+    // Of documents it shows which use them.
+    [...drafts.filter((part) => part !== 'document'), 'use', 'contact', 'live release'],
+  ],
   [/^\/audiences\/([^/]+)\/versions$/, ['audience']],
   [/^\/contacts\/(\d+)/, ['contact', 'attribute', 'live release', 'send', 'import']],
   [/^\/contacts\?/, people],
