@@ -52,6 +52,7 @@ import { ImportWorker } from './imports/import-work.ts';
 import { Imports } from './imports/imports.ts';
 import { bulkChangesRouter, importsRouter } from './imports/routes.ts';
 import { mailboxRouter, sendsRouter } from './mail/routes.ts';
+import { releasesOfSends } from './mail/rows.ts';
 import { Sending } from './mail/sending.ts';
 import { UnsubscribeTokens } from './mail/unsubscribe.ts';
 import { Attributes } from './people/attributes.ts';
@@ -183,6 +184,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
     () => presence.clear(),
     () => exports.clear(),
     () => impacts.clear(),
+    async () => releases.clear(await releasesOfSends()),
   ]);
   const sessions = new Sessions(sequelize, log);
   const contactEdits = new ContactEdits(

@@ -24,7 +24,7 @@ import { DocumentRow, FileRow } from '../documents/rows.ts';
 import { displayName } from '../people/display-name.ts';
 import { AttributeRow, ContactRow, SiteAccountRow } from '../people/rows.ts';
 import { liveReleaseKey } from '../releases/releases.ts';
-import { ReleaseRow } from '../releases/rows.ts';
+import { insertRelease } from '../releases/rows.ts';
 import { SettingRow } from '../store/rows.ts';
 import { inTransaction } from '../store/transaction.ts';
 import { hashPassword } from '../team/passwords.ts';
@@ -80,14 +80,14 @@ export async function loadDemoWhenEmpty(instant: number): Promise<void> {
         { transaction },
       );
     const snapshot = demoSnapshot;
-    const release = await ReleaseRow.create(
+    const release = await insertRelease(
       {
         note: 'The site opens',
         accountName: demoAccount.name,
         changes: changesBetween(undefined, snapshot),
         snapshot,
       },
-      { transaction },
+      transaction,
     );
     await SettingRow.create({ key: liveReleaseKey, value: release.id }, { transaction });
     const rows = people.map(({ email, values }, index) => ({

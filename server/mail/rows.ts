@@ -219,3 +219,9 @@ export function insertSend(values: CreationAttributes<SendRow>, transaction: Tra
 export function sendRow(id: number): Promise<SendRow | null> {
   return SendRow.findByPk(id);
 }
+
+/** The releases that emails were sent from. */
+export async function releasesOfSends(): Promise<number[]> {
+  const rows = await SendRow.findAll({ attributes: ['releaseId'], group: ['releaseId'], raw: true });
+  return rows.map(({ releaseId }) => releaseId);
+}

@@ -13,7 +13,7 @@ import { OneByOne } from '../work/one-by-one.ts';
 import type { JobOutcome, JobQueue, RunningJob } from '../work/queue.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import type { ReleaseThread } from './release-thread.ts';
-import { releaseRow } from './rows.ts';
+import { releaseRow, storedSnapshot } from './rows.ts';
 
 const kind = 'impact';
 /** What is compared with what is live: an earlier release, or the drafts. */
@@ -105,7 +105,7 @@ export class Impacts {
 
   private async snapshotOf(release: number | null): Promise<Snapshot> {
     if (release === null) return (await this.drafts.decider()).snapshot;
-    const stored = (await releaseRow(release))?.snapshot;
+    const stored = await storedSnapshot(release);
     const read = await this.thread.do('read', { stored, base: this.live.base });
     if ('reason' in read) throw new Refusal(422, `Release ${release} can’t be shown any more.`);
     return read.snapshot;

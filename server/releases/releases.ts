@@ -22,7 +22,19 @@ import { OneByOne } from '../work/one-by-one.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { Readiness } from './readiness.ts';
 import type { ReleaseThread } from './release-thread.ts';
-import { insertRelease, latestReleases, type ReleaseRow, releaseRow, releasesUpTo } from './rows.ts';
+import { outdated } from './retention.ts';
+import {
+  deleteReleases,
+  hasUnusedParts,
+  insertRelease,
+  latestReleases,
+  type ReleaseRow,
+  releaseRow,
+  releasesUpTo,
+  releaseTimes,
+  storedSnapshot,
+  sweepParts,
+} from './rows.ts';
 
 /** The setting that names the release that is live. */
 export const liveReleaseKey = 'live-release';
@@ -30,6 +42,9 @@ export const liveReleaseKey = 'live-release';
 const mostListed = 200;
 /** How many releases before one that can't be shown are tried in its place. */
 const mostTried = 50;
+
+/** How long what no release holds any more is kept, in milliseconds. */
+const unusedFor = 24 * 3600 * 1000;
 
 type Shows = ReturnType<LiveSite['prepare']>['show'];
 
@@ -81,7 +96,7 @@ export class Releases {
       const row = await releaseRow(id);
       if (!row) continue;
       try {
-        const { compiled, show } = this.live.prepare(snapshotSchema.parse(row.snapshot));
+        const { compiled, show } = this.live.prepare(snapshotSchema.parse(await storedSnapshot(id)));
         compiled.makeAll();
         show(row.id, row.createdAt);
         break;
@@ -93,8 +108,8 @@ export class Releases {
   }
 
   /** The snapshot of a release as it is stored; undefined where there is no such release. */
-  async stored(id: number): Promise<unknown> {
-    return (await releaseRow(id))?.snapshot;
+  stored(id: number): Promise<unknown> {
+    return storedSnapshot(id);
   }
 
   async pending(): Promise<Pending> {
@@ -157,7 +172,7 @@ export class Releases {
     return this.releasing.after(async () => {
       const row = await releaseRow(id);
       if (!row) throw notFound('release');
-      const { show } = await this.ready(row.snapshot, `Release ${id}`);
+      const { show } = await this.ready(await storedSnapshot(id), `Release ${id}`);
       await inTransaction((transaction) => this.makeLive(row, show, transaction));
       return this.described(row);
     });
@@ -187,6 +202,20 @@ export class Releases {
 
   async list(): Promise<Release[]> {
     return (await latestReleases(mostListed)).map((row) => this.described(row));
+  }
+
+  /**
+   * Deletes the releases that are no longer kept, and what only they held.
+   *
+   * @param named the releases that something else names
+   */
+  async clear(named: readonly number[]): Promise<void> {
+    const now = Date.now();
+    const wanted = await wantedRelease();
+    const needed = new Set([...named, wanted, this.live.current?.release].filter((id) => id !== undefined));
+    const gone = outdated(await releaseTimes(), needed, now);
+    if (gone.length > 0) await inTransaction((transaction) => deleteReleases(gone, transaction));
+    if (gone.length > 0 || (await hasUnusedParts())) await sweepParts(now, unusedFor);
   }
 
   /** The slots of what is live that may stand on other sites. */

@@ -3,6 +3,7 @@ import { Sequelize } from 'sequelize';
 import { expect, it } from 'vitest';
 import { AudienceRow } from '../../server/audiences/rows.ts';
 import { ContactChangeRow, ContactRow, SetAsideRow } from '../../server/people/rows.ts';
+import { ReleasePartRow, storedSnapshot } from '../../server/releases/rows.ts';
 import { reachBy } from '../../server/store/connection.ts';
 import { readAccess } from '../../server/store/hosts.ts';
 import { migrations } from '../../server/store/migrations/index.ts';
@@ -49,8 +50,21 @@ it('brings a database of the first version up to date with everything that is in
       await sequelize.query('INSERT INTO contacts (email, name, `values`) VALUES (?, ?, ?)', {
         replacements: [`${name}@example.org`, name, JSON.stringify(values)],
       });
+    const snapshots = [
+      { settings: { name: 'Almanac' }, audiences: [{ id: 'all' }], documents: [], extra: null },
+      { settings: { name: 'Almanac' }, audiences: [{ id: 'all' }, { id: 'new' }], documents: [] },
+    ];
+    for (const snapshot of snapshots)
+      await sequelize.query(
+        "INSERT INTO releases (note, accountName, changes, snapshot, createdAt) VALUES ('', 'Maya', '[]', ?, NOW())",
+        { replacements: [JSON.stringify(snapshot)] },
+      );
     for (const { up } of later) await up({ context: sequelize.getQueryInterface() });
     defineTables(sequelize);
+    for (const [index, snapshot] of snapshots.entries())
+      expect(await storedSnapshot(index + 1)).toEqual(snapshot);
+    // The settings and one audience are the same in both: settings, two audiences, and what is null.
+    expect(await ReleasePartRow.count()).toBe(4);
     expect(await ContactRow.findAll({ raw: true, where: { name: 'Ada' } })).toMatchObject([
       { email: 'Ada@example.org', externalId: null, values: { city: 'Tarnley' } },
     ]);

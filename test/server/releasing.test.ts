@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Pending } from '../../contract/releases.ts';
 import { DocumentRow } from '../../server/documents/rows.ts';
-import { ReleaseRow } from '../../server/releases/rows.ts';
+import { takeApart } from '../../server/releases/parts.ts';
+import { ReleaseRow, storeParts } from '../../server/releases/rows.ts';
 import { SettingRow } from '../../server/store/rows.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
 import { type Instance, startInstance } from './instance.ts';
@@ -87,10 +88,11 @@ describe('a live release that can’t be read any more', () => {
     const before = (await release('Can be read')).body.id;
     await rename('Home after');
     const after = (await release('Can’t be read')).body.id;
-    const snapshot = { broken: true } as never;
-    await inTransaction((transaction) =>
-      ReleaseRow.update({ snapshot }, { where: { id: after }, transaction }),
-    );
+    const { contents, parts } = takeApart({ broken: true });
+    await inTransaction(async (transaction) => {
+      await storeParts(parts, transaction);
+      await ReleaseRow.update({ contents }, { where: { id: after }, transaction });
+    });
     await restart();
     const { liveRelease, unshown } = await pending();
     expect([liveRelease, unshown]).toEqual([before, after]);

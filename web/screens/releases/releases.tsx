@@ -80,6 +80,12 @@ export function Component() {
               </li>
             ))}
           </ol>
+          {releases && releases.length > 0 && (
+            <p className="mt-3 text-quiet">
+              Every release is kept for 90 days, then the last of each week. The live one, and those that an
+              email was sent from, are always kept.
+            </p>
+          )}
         </section>
         <Dialog
           open={asked !== undefined}
