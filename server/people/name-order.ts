@@ -7,7 +7,8 @@ export class NameOrder {
 
   /** @param order the ids of all contacts by name */
   constructor(private order: Uint32Array) {
-    this.number();
+    this.makeRoomFor(order);
+    this.number(0, order.length);
   }
 
   /** Where a contact stands, from 1; 0 for one that is not known. */
@@ -16,7 +17,8 @@ export class NameOrder {
   }
 
   /**
-   * Puts contacts where they belong now.
+   * Puts contacts where they belong now. What lies between them is moved in one piece, so that a change of one costs what
+   * moving and numbering those behind it does.
    *
    * @param changed those that came, changed or went
    * @param nameOf the name that one has; undefined for one that is gone
@@ -28,32 +30,103 @@ export class NameOrder {
   ): void {
     const before = (one: number, two: number): boolean =>
       (compare(nameOf(one) ?? '', nameOf(two) ?? '') || one - two) < 0;
-    const stayed = this.order.filter((id) => !changed.has(id));
+    const left = [...changed].filter((id) => this.placeOf(id) > 0);
+    const stayed = new Stayed(
+      this.order,
+      left.map((id) => this.placeOf(id) - 1),
+    );
     const come = [...changed]
       .filter((id) => nameOf(id) !== undefined)
       .sort((one, two) => (before(one, two) ? -1 : 1));
+    if (left.length === 0 && come.length === 0) return;
+    for (const id of left) this.places[id] = 0;
+    this.makeRoomFor(come);
+
     const made = new Uint32Array(stayed.length + come.length);
     let from = 0;
+    let [first, last] = [stayed.firstGap, stayed.lastGap];
     for (const [index, id] of come.entries()) {
       let [low, high] = [from, stayed.length];
       while (low < high) {
         const middle = (low + high) >>> 1;
-        if (before(stayed[middle] ?? 0, id)) low = middle + 1;
+        if (before(stayed.at(middle), id)) low = middle + 1;
         else high = middle;
       }
-      made.set(stayed.subarray(from, low), from + index);
+      stayed.copy(from, low, made, from + index);
       made[low + index] = id;
+      first = Math.min(first, low + index);
+      last = Math.max(last, low + index);
       from = low;
     }
-    made.set(stayed.subarray(from), from + come.length);
+    stayed.copy(from, stayed.length, made, from + come.length);
+    const isShifted = made.length !== this.order.length;
     this.order = made;
-    this.number();
+    this.number(first, isShifted ? made.length : last + 1);
   }
 
-  private number(): void {
-    let last = 0;
-    for (const id of this.order) if (id > last) last = id;
-    this.places = new Uint32Array(last + 1);
-    for (let at = 0; at < this.order.length; at++) this.places[this.order[at] ?? 0] = at + 1;
+  /** Notes the places of those that stand in a stretch of the order. */
+  private number(from: number, to: number): void {
+    for (let at = from; at < to; at++) this.places[this.order[at] ?? 0] = at + 1;
+  }
+
+  private makeRoomFor(ids: Iterable<number>): void {
+    let most = 0;
+    for (const id of ids) if (id > most) most = id;
+    if (most < this.places.length) return;
+    // Some more than is needed, as the next to come have higher numbers.
+    const places = new Uint32Array(Math.ceil(1.1 * (most + 1)));
+    places.set(this.places);
+    this.places = places;
+  }
+}
+
+/** An order without those at some places, which are few. */
+class Stayed {
+  readonly length: number;
+  /** The places that are left out, and how many of those that stayed stand before each. */
+  private readonly gaps: readonly number[];
+  private readonly standBefore: readonly number[];
+
+  constructor(
+    private readonly order: Uint32Array,
+    gaps: readonly number[],
+  ) {
+    this.gaps = [...gaps].sort((one, other) => one - other);
+    this.standBefore = this.gaps.map((gap, index) => gap - index);
+    this.length = order.length - gaps.length;
+  }
+
+  get firstGap(): number {
+    return this.gaps[0] ?? Number.POSITIVE_INFINITY;
+  }
+
+  get lastGap(): number {
+    return this.gaps.at(-1) ?? -1;
+  }
+
+  at(index: number): number {
+    return this.order[index + this.gapsUpTo(index)] ?? 0;
+  }
+
+  /** Copies those from one index up to another to a place in another order. */
+  copy(from: number, to: number, into: Uint32Array, place: number): void {
+    let next = from;
+    while (next < to) {
+      const gaps = this.gapsUpTo(next);
+      const end = Math.min(to, this.standBefore[gaps] ?? to);
+      into.set(this.order.subarray(next + gaps, end + gaps), place + next - from);
+      next = end;
+    }
+  }
+
+  /** How many places are left out before one that stayed. */
+  private gapsUpTo(index: number): number {
+    let [low, high] = [0, this.standBefore.length];
+    while (low < high) {
+      const middle = (low + high) >>> 1;
+      if ((this.standBefore[middle] ?? 0) <= index) low = middle + 1;
+      else high = middle;
+    }
+    return low;
   }
 }
