@@ -104,11 +104,13 @@ export class CodedColumn implements Column {
     return false;
   }
 
-  /** Every different value that occurs, with how many rows have it; missing first. */
-  counts(): { fact: Fact; rows: number }[] {
+  counts(): { fact: NonNullable<Fact>; rows: number }[] {
     const counts = new Uint32Array(this.facts.length);
     for (const code of this.codes) counts[code] = (counts[code] ?? 0) + 1;
-    return this.facts.map((fact, code) => ({ fact, rows: counts[code] ?? 0 }));
+    return this.facts.flatMap((fact, code) => {
+      const rows = counts[code] ?? 0;
+      return fact === undefined || rows === 0 ? [] : [{ fact, rows }];
+    });
   }
 
   keysAt(rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void {

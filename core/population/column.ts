@@ -16,6 +16,8 @@ export interface Column {
   fillMembers(into: Bits, values: readonly string[], all: boolean): boolean;
   /** A number for the value at each of some rows. */
   keysAt(rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void;
+  /** Every different value that occurs, with how many rows have it; without those that have none. */
+  counts(): { fact: NonNullable<Fact>; rows: number }[];
   /** The different values that occur or have occurred, where the column keeps them. */
   readonly different: readonly Fact[] | undefined;
   /** The rows with a value. */

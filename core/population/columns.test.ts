@@ -56,6 +56,14 @@ describe.each(kinds)('a column of %s', (name, make, value, holds) => {
       expect(found(column, holds)).toEqual(where(values, holds));
       expect(found(column, (fact) => !holds(fact))).toEqual(where(values, (fact) => !holds(fact)));
       expect([...rowsOf(column.known)]).toEqual(where(values, isKnown));
+      const rowsOfValue = new Map<string, number>();
+      for (const fact of values.filter(isKnown)) {
+        const key = JSON.stringify(fact);
+        rowsOfValue.set(key, (rowsOfValue.get(key) ?? 0) + 1);
+      }
+      const counts = column.counts().map(({ fact, rows: held }) => [JSON.stringify(fact), held] as const);
+      expect(new Map(counts)).toEqual(rowsOfValue);
+      expect(counts.length).toBe(rowsOfValue.size);
       if (name === 'numbers') {
         const bits = new Int32Array(wordsFor(rows));
         expect(column.fillRange(bits, 0, 100)).toBe(true);

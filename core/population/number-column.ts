@@ -41,6 +41,20 @@ export class NumberColumn implements Column {
     for (const threshold of this.thresholds) threshold.below = grown(threshold.below, wordsFor(rows));
   }
 
+  counts(): { fact: NonNullable<Fact>; rows: number }[] {
+    this.reindex();
+    const { sorted } = this;
+    const counts: { fact: number; rows: number }[] = [];
+    for (let at = 0; at < sorted.length; ) {
+      const fact = sorted[at] ?? 0;
+      let end = at + 1;
+      while (end < sorted.length && sorted[end] === fact) end++;
+      counts.push({ fact, rows: end - at });
+      at = end;
+    }
+    return counts;
+  }
+
   fill(into: Bits, holds: (fact: Fact) => boolean): void {
     if (this.changes.tooMany) this.reindex();
     const { order, sorted } = this;

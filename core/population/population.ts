@@ -238,11 +238,9 @@ export class Population {
     return column ? this.size - this.count(column.known) : this.size;
   }
 
-  /** The value of an attribute for every contact, a row at a time; undefined where it is missing. */
-  *factsOf(attribute: string, bits: Bits = this.alive): Generator<Fact> {
-    const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
-    if (!column) return;
-    for (const row of rowsOf(bits)) if (hasBit(this.alive, row)) yield column.at(row);
+  /** Every different value of an attribute that somebody has, with how many contacts have it. */
+  counts(attribute: string): { fact: NonNullable<Fact>; rows: number }[] {
+    return this.columns[this.catalogue.indexOf(attribute) ?? -1]?.counts() ?? [];
   }
 
   get everybody(): Bits {

@@ -84,11 +84,9 @@ export class HeldPeople implements AsksPeople {
     const definition = population.catalogue.get(attribute);
     if (!definition) return [];
     const counts = new Map<string, number>();
-    for (const fact of population.factsOf(attribute)) {
-      if (fact === undefined) continue;
+    for (const { fact, rows } of population.counts(attribute))
       for (const one of [valueOfFact(definition, fact)].flat())
-        counts.set(String(one), (counts.get(String(one)) ?? 0) + 1);
-    }
+        counts.set(String(one), (counts.get(String(one)) ?? 0) + rows);
     return [...counts]
       .map(([value, count]) => ({ value, count }))
       .sort((left, right) => right.count - left.count || (left.value < right.value ? -1 : 1))
