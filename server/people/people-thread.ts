@@ -4,6 +4,9 @@ import type { Access } from '../store/hosts.ts';
 import type { Message } from './people.worker.ts';
 import { type Asked, type AsksPeople, mostScopes, type Scope } from './questions.ts';
 
+/** What a thread may take up unless it is told otherwise, in megabytes. */
+const usualHeap = 4096;
+
 /** The other side of the worker thread that holds all contacts. A thread that dies is begun anew at the next question. */
 export class PeopleThread implements AsksPeople {
   private worker: Worker | undefined;
@@ -17,7 +20,11 @@ export class PeopleThread implements AsksPeople {
   private readonly sent = new LRUCache<number, true>({ max: mostScopes });
   private lastScope = 0;
 
-  constructor(private readonly connection: Access) {}
+  /** @param megabytes most memory that contacts may take up */
+  constructor(
+    private readonly connection: Access,
+    private readonly megabytes = usualHeap,
+  ) {}
 
   total: AsksPeople['total'] = () => this.ask({ name: 'total', args: [] });
   count: AsksPeople['count'] = (...args) => this.ask({ name: 'count', args });
@@ -64,6 +71,8 @@ export class PeopleThread implements AsksPeople {
     const worker = new Worker(new URL('./people-worker.mjs', import.meta.url), {
       workerData: this.connection,
       execArgv: [],
+      // Names and addresses are text on its heap, which would end at 4 GB by itself.
+      resourceLimits: { maxOldGenerationSizeMb: Math.max(usualHeap, this.megabytes) },
     });
     this.worker = worker;
     this.sent.clear();

@@ -41,10 +41,10 @@ export class People {
   private changes = 0;
   private readonly scopes = new WeakMap<Snapshot['audiences'], Scope>();
 
-  private constructor(sequelize: Sequelize, held: boolean) {
+  private constructor(sequelize: Sequelize, held: boolean, megabytes: number) {
     this.held = held;
     const stored = new AskedPeople(sequelize);
-    this.asks = held ? new SoonestPeople(new PeopleThread(accessOf(sequelize)), stored) : stored;
+    this.asks = held ? new SoonestPeople(new PeopleThread(accessOf(sequelize), megabytes), stored) : stored;
   }
 
   /** @param megabytes most memory that contacts may take up */
@@ -56,7 +56,7 @@ export class People {
   ): Promise<People> {
     const contacts = await countContacts();
     const bytes = contacts * (bytesAContact + bytesAValue * attributes);
-    const people = new People(sequelize, bytes <= megabytes * 1024 * 1024);
+    const people = new People(sequelize, bytes <= megabytes * 1024 * 1024, megabytes);
     log.on(['contact'], (changes) => people.changed(changes));
     return people;
   }
