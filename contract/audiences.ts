@@ -32,8 +32,9 @@ export const useSchema = z.object({
 export type Use = z.infer<typeof useSchema>;
 
 export const listedAudienceSchema = storedAudienceSchema.extend({
-  count: z.number(),
-  /** How many were in it as it was released, counted today; null where it is not live. */
+  /** How many are in it; null as long as contacts are read into memory. */
+  count: z.number().nullable(),
+  /** How many were in it as it was released, counted today; null where it is not live, or not counted yet. */
   liveCount: z.number().nullable(),
   uses: z.array(useSchema),
   /** Why it can't be evaluated; empty when it can. */

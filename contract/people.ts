@@ -155,3 +155,9 @@ export type ExportRequest = z.infer<typeof exportRequestSchema>;
 export const mostAtOnce = 10_000;
 
 export const begunJobSchema = z.object({ job: z.number() });
+
+/** How far the server is with reading contacts into memory; null where it is not reading. */
+export const readingSchema = z.object({
+  reading: z.object({ read: z.number(), of: z.number() }).nullable(),
+});
+export type Reading = z.infer<typeof readingSchema>;

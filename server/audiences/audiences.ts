@@ -1,3 +1,4 @@
+import { setTimeout as delay } from 'node:timers/promises';
 import type { z } from 'zod';
 import type {
   AudienceVersion,
@@ -34,6 +35,15 @@ import {
 import type { StoredAudiences } from './stored-audiences.ts';
 
 type Draft = z.infer<typeof audienceDraftSchema>;
+
+interface AllCounts {
+  readonly countOf: ReadonlyMap<string, number>;
+  readonly live: ReadonlyMap<string, number>;
+}
+
+/** How long a list waits for its counts, in milliseconds; those that take longer are asked for again. */
+const longestWait = 1000;
+
 export class Audiences {
   constructor(
     private readonly people: People,
@@ -46,23 +56,31 @@ export class Audiences {
     const decider = await this.drafts.decider();
     const { snapshot, membership } = decider;
     const ids = snapshot.audiences.map((audience) => audience.id);
-    const counts = await this.people.asks.count(
-      this.people.scopeOf(snapshot),
-      this.people.now(),
-      ids.map((audience) => ({ kind: 'audience', audience })),
-    );
-    const countOf = new Map(ids.map((id, index) => [id, counts[index]]));
-    const live = await this.liveCounts();
+    const counting = this.counting(snapshot, ids);
     const rows = await this.kept.all();
+    const { countOf, live } = await soon(counting, { countOf: new Map(), live: new Map() });
     const broken = await brokenExamples(rows, decider, this.people, Date.now());
     return rows.map((row) => ({
       ...row,
-      count: countOf.get(row.id) ?? 0,
+      count: countOf.get(row.id) ?? null,
       liveCount: live.get(row.id) ?? null,
       uses: usesOf(row.id, snapshot),
       problems: [...(membership.problems.get(row.id) ?? [])],
       brokenExamples: broken.filter(({ audience }) => audience === row.id).length,
     }));
+  }
+
+  /** How many are in each audience as it is drafted, and as it was released. */
+  private async counting(snapshot: Snapshot, ids: readonly string[]): Promise<AllCounts> {
+    const counts = await this.people.asks.count(
+      this.people.scopeOf(snapshot),
+      this.people.now(),
+      ids.map((audience) => ({ kind: 'audience', audience })),
+    );
+    return {
+      countOf: new Map(ids.map((id, index) => [id, counts[index] ?? 0])),
+      live: await this.liveCounts(),
+    };
   }
 
   /** How many are in each audience as it was released. */
@@ -154,6 +172,11 @@ export class Audiences {
       condition,
     }));
   }
+}
+
+/** An answer, or what stands for it where it takes longer. */
+function soon<Answer>(answer: Promise<Answer>, otherwise: Answer): Promise<Answer> {
+  return Promise.race([answer, delay(longestWait, otherwise, { ref: false })]);
 }
 
 const usesKnown = new WeakMap<Snapshot, ReadonlyMap<string, Use[]>>();

@@ -19,6 +19,11 @@ export class Contacts {
     private readonly drafts: Drafts,
   ) {}
 
+  /** How far they are read into memory; undefined where they are not read. */
+  get reading(): People['reading'] {
+    return this.people.reading;
+  }
+
   /** One page of the contacts that match, sorted; people without the sorted value come last. */
   async list(query: ContactQuery) {
     const { catalogue } = await this.drafts.decider();

@@ -18,6 +18,8 @@ import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
 const mostPopulations = 2;
+/** How many contacts are read between one word of it and the next. */
+const toldEvery = 10_000;
 /** Where more changed than these, the order of names is read anew. */
 const mostRenamed = 5000;
 
@@ -33,7 +35,11 @@ export class HeldPeople implements AsksPeople {
   /** Contacts that changed since the order of names was brought up to date. */
   private readonly renamed = new Set<number>();
 
-  constructor(private readonly connection: Access) {}
+  /** @param tell is told how many contacts were read so far, and null once all are */
+  constructor(
+    private readonly connection: Access,
+    private readonly tell: (read: number | null) => void = () => undefined,
+  ) {}
 
   async total(): Promise<number> {
     const [population] = this.populations.values();
@@ -221,8 +227,17 @@ export class HeldPeople implements AsksPeople {
 
   private async load(scope: Scope): Promise<Population> {
     const population = new Population(new Catalogue(scope.attributes, scope.zone));
-    await streamContacts(this.connection, undefined, (row) => this.put(row, [population]));
-    population.reindex();
+    let read = 0;
+    this.tell(0);
+    try {
+      await streamContacts(this.connection, undefined, (row) => {
+        this.put(row, [population]);
+        if (++read % toldEvery === 0) this.tell(read);
+      });
+      population.reindex();
+    } finally {
+      this.tell(null);
+    }
     this.populations.set(JSON.stringify([scope.zone, scope.attributes]), population);
     return population;
   }

@@ -9,6 +9,8 @@ const usualHeap = 4096;
 
 /** The other side of the worker thread that holds all contacts. A thread that dies is begun anew at the next question. */
 export class PeopleThread implements AsksPeople {
+  /** How many contacts were read so far, while they are read. */
+  reading: number | undefined;
   private worker: Worker | undefined;
   private last = 0;
   private readonly waiting = new Map<
@@ -76,14 +78,19 @@ export class PeopleThread implements AsksPeople {
     });
     this.worker = worker;
     this.sent.clear();
-    worker.on('message', ({ id, answer, failure }: { id: number; answer: never; failure?: string }) => {
+    worker.on('message', (message: Answered | { reading: number | null }) => {
+      if ('reading' in message) {
+        this.reading = message.reading ?? undefined;
+        return;
+      }
+      const { id, answer, failure } = message;
       const asker = this.waiting.get(id);
       this.waiting.delete(id);
       if (failure === undefined) asker?.resolve(answer);
       else asker?.reject(new Error(failure));
     });
     const ended = (error?: Error) => {
-      if (this.worker === worker) this.worker = undefined;
+      if (this.worker === worker) this.worker = this.reading = undefined;
       for (const { reject } of this.waiting.values())
         reject(error ?? new Error('the thread that counts people ended'));
       this.waiting.clear();
@@ -92,6 +99,12 @@ export class PeopleThread implements AsksPeople {
     worker.on('exit', () => ended());
     return worker;
   }
+}
+
+interface Answered {
+  readonly id: number;
+  readonly answer: never;
+  readonly failure?: string;
 }
 
 function isScope(value: unknown): value is Scope {

@@ -41,10 +41,18 @@ export class People {
   private changes = 0;
   private readonly scopes = new WeakMap<Snapshot['audiences'], Scope>();
 
-  private constructor(sequelize: Sequelize, held: boolean, megabytes: number) {
+  private readonly thread: PeopleThread | undefined;
+
+  private constructor(
+    sequelize: Sequelize,
+    private readonly atStart: number,
+    held: boolean,
+    megabytes: number,
+  ) {
     this.held = held;
     const stored = new AskedPeople(sequelize);
-    this.asks = held ? new SoonestPeople(new PeopleThread(accessOf(sequelize), megabytes), stored) : stored;
+    this.thread = held ? new PeopleThread(accessOf(sequelize), megabytes) : undefined;
+    this.asks = this.thread ? new SoonestPeople(this.thread, stored) : stored;
   }
 
   /** @param megabytes most memory that contacts may take up */
@@ -56,9 +64,15 @@ export class People {
   ): Promise<People> {
     const contacts = await countContacts();
     const bytes = contacts * (bytesAContact + bytesAValue * attributes);
-    const people = new People(sequelize, bytes <= megabytes * 1024 * 1024, megabytes);
+    const people = new People(sequelize, contacts, bytes <= megabytes * 1024 * 1024, megabytes);
     log.on(['contact'], (changes) => people.changed(changes));
     return people;
+  }
+
+  /** How far contacts are read into memory, of how many there were at the start; undefined where they are not read. */
+  get reading(): { readonly read: number; readonly of: number } | undefined {
+    const read = this.thread?.reading;
+    return read === undefined ? undefined : { read, of: Math.max(read, this.atStart) };
   }
 
   /** What questions are asked in; the same for all snapshots that have the same attributes and audiences. */

@@ -10,7 +10,7 @@ export interface Message {
   scope?: { number: number; scope?: Scope };
 }
 
-const people = new HeldPeople(workerData);
+const people = new HeldPeople(workerData, (reading) => parentPort?.postMessage({ reading }));
 const scopes = new LRUCache<number, Scope>({ max: mostScopes });
 let working: Promise<unknown> = Promise.resolve();
 

@@ -16,6 +16,7 @@ import {
   exportRequestSchema,
   mergeRequestSchema,
   newContactSchema,
+  type Reading,
 } from '../../contract/people.ts';
 import { parse } from '../http/parse.ts';
 import { nameOf } from '../http/who-asks.ts';
@@ -119,6 +120,9 @@ export function contactsRouter(contacts: Contacts, contactEdits: ContactEdits, e
     const { file, type, name } = await exports.file(parse(serialSchema, request.params).id);
     response.type(type).attachment(name);
     await pipeline(file, response);
+  });
+  router.get('/reading', (_request, response) => {
+    response.json({ reading: contacts.reading ?? null } satisfies Reading);
   });
   router.get('/:id', async (request, response) => {
     response.json(await contacts.get(parse(serialSchema, request.params).id));

@@ -245,3 +245,28 @@ async function bytesOf(request: Request): Promise<number> {
   }
   return responseBodySize;
 }
+
+test('audiences are there before they are counted, and say why', async ({ studio: page }) => {
+  let isCounted = false;
+  await page.route('**/api/audiences', async (route) => {
+    const { 'if-none-match': _tag, ...headers } = route.request().headers();
+    const answer = await route.fetch({ headers });
+    const audiences: object[] = await answer.json();
+    await route.fulfill({
+      response: answer,
+      json: isCounted ? audiences : audiences.map((one) => ({ ...one, count: null, liveCount: null })),
+    });
+  });
+  await page.route('**/api/contacts/reading', (route) =>
+    route.fulfill({ json: { reading: { read: 120_000, of: 1_000_000 } } }),
+  );
+  await page.goto('/audiences');
+  const row = page.getByRole('row', { name: /Midnight members/ }).first();
+  await expect(row).toContainText('…');
+  await expect(page.getByRole('status').filter({ hasText: 'still reading' })).toContainText(
+    '120,000 of 1,000,000 so far',
+  );
+  isCounted = true;
+  await expect(row).toContainText(/\d/);
+  await expect(page.getByText('still reading')).toHaveCount(0);
+});

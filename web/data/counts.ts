@@ -58,11 +58,11 @@ export function useDecidedPer(): (condition: Condition) => 'visit' | 'item' | un
 }
 
 /** How many contacts are in an audience, in words: "412", "per visit". */
-export function useSayPeople(): (audience: { condition: Condition; count: number }) => string {
+export function useSayPeople(): (audience: { condition: Condition; count: number | null }) => string {
   const decidedPer = useDecidedPer();
   return ({ condition, count: people }) => {
     const per = decidedPer(condition);
-    return per ? `per ${per}` : count(people);
+    return per ? `per ${per}` : people === null ? '…' : count(people);
   };
 }
 

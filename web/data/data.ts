@@ -13,7 +13,10 @@ const documentsSchema = z.array(listedDocumentSchema);
 const picturesSchema = z.array(pictureSchema);
 
 export function useAudiences() {
-  return useApi('/audiences', audiencesSchema);
+  // As long as contacts are read into memory, they are counted later.
+  return useApi('/audiences', audiencesSchema, {
+    again: (audiences) => (audiences?.some((audience) => audience.count === null) ? 2000 : 0),
+  });
 }
 
 export function useDocuments() {

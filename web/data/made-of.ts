@@ -42,6 +42,7 @@ const made: readonly (readonly [pattern: RegExp, of: readonly Part[]])[] = [
     [...drafts.filter((part) => part !== 'document'), 'use', 'contact', 'live release'],
   ],
   [/^\/audiences\/([^/]+)\/versions$/, ['audience']],
+  [/^\/contacts\/reading$/, []],
   [/^\/contacts\/(\d+)/, ['contact', 'attribute', 'live release', 'send', 'import']],
   [/^\/contacts\?/, people],
   [/^\/facts$/, people],

@@ -27,6 +27,8 @@ const columns = [
 const severities = ['wrong', 'careful', 'note'];
 type Sort = Exclude<(typeof columns)[number][0], 'who'>;
 
+import { StillReading } from './still-reading.tsx';
+
 export function Component() {
   const { data: audiences } = useAudiences();
   const decidedPer = useDecidedPer();
@@ -50,7 +52,7 @@ export function Component() {
     .sort((one, two) => {
       const order = {
         name: () => one.name.localeCompare(two.name),
-        count: () => one.count - two.count,
+        count: () => (one.count ?? 0) - (two.count ?? 0),
         uses: () => one.uses.length - two.uses.length,
         findings: () => foundIn(one) - foundIn(two),
         owner: () => one.ownerName.localeCompare(two.ownerName),
@@ -100,6 +102,7 @@ export function Component() {
           </label>
         )}
       </div>
+      {audiences?.some((audience) => audience.count === null) && <StillReading />}
       <section
         aria-label="All audiences"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
@@ -160,7 +163,7 @@ export function Component() {
                       <span className="text-quiet">decided per {decidedPer(audience.condition)}</span>
                     ) : (
                       <>
-                        <strong>{count(audience.count)}</strong>
+                        <strong>{audience.count === null ? '…' : count(audience.count)}</strong>
                         <SinceRelease audience={audience} />
                       </>
                     )}
@@ -262,6 +265,7 @@ function Head({
 
 /** How many more or fewer people it has as drafted than as it is live. */
 function SinceRelease({ audience: { count: now, liveCount } }: { audience: ListedAudience }) {
+  if (now === null) return null;
   if (liveCount === null) return <div className="text-quiet">not live yet</div>;
   if (liveCount === now) return null;
   return (

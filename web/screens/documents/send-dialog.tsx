@@ -43,7 +43,7 @@ function SendForm({ email, onClose }: { email: Document; onClose: () => void }) 
   const [problem, setProblem] = useState<string>();
   const [begun, setBegun] = useState<SendReport>();
   const changed = pending?.changes.some((change) => change.id === email.id);
-  const size = audiences.find((other) => other.id === audience)?.count ?? 0;
+  const chosen = audiences.find((other) => other.id === audience);
   const send = async () => {
     setBusy(true);
     setProblem(undefined);
@@ -102,21 +102,26 @@ function SendForm({ email, onClose }: { email: Document; onClose: () => void }) 
         value={audience}
         options={[
           { value: '', label: 'no audience' },
-          ...audiences.map((other) => ({ value: other.id, label: `${other.name} (${count(other.count)})` })),
+          ...audiences.map((other) => ({
+            value: other.id,
+            label: other.count === null ? other.name : `${other.name} (${count(other.count)})`,
+          })),
         ]}
         onChange={setAudience}
       />
       <div className="flex justify-end gap-2">
         <Button onClick={onClose}>Cancel</Button>
         <Button look="primary" disabled={busy || (people.length === 0 && audience === '')} onClick={send}>
-          {busy ? 'Sending…' : sendLabel(people.length, size)}
+          {busy ? 'Sending…' : sendLabel(people.length, chosen ? chosen.count : 0)}
         </Button>
       </div>
     </div>
   );
 }
 
-function sendLabel(people: number, audience: number): string {
+/** @param audience how many are in the audience; null where that is not counted yet */
+function sendLabel(people: number, audience: number | null): string {
+  if (audience === null) return 'Send to this audience';
   if (people > 0 && audience > 0) return `Send to up to ${count(people + audience)}`;
   return people + audience > 0 ? `Send to ${count(people + audience)}` : 'Send';
 }

@@ -1,0 +1,64 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { listedAudienceSchema } from '../../contract/audiences.ts';
+import { HeldPeople } from '../../server/people/held-people.ts';
+import { ContactRow } from '../../server/people/rows.ts';
+import { accessOf } from '../../server/store/connection.ts';
+import { inTransaction } from '../../server/store/transaction.ts';
+import { type Instance, startInstance } from './instance.ts';
+
+let instance: Instance;
+beforeAll(async () => {
+  instance = await startInstance();
+});
+afterAll(() => instance.stop());
+
+describe('while contacts are read into memory', () => {
+  it('says how many were read, and when all are', async () => {
+    await inTransaction((transaction) =>
+      ContactRow.bulkCreate(
+        Array.from({ length: 10_000 }, (_, n) => ({
+          email: `read.${n}@example.org`,
+          name: `${n}`,
+          values: {},
+        })),
+        { transaction },
+      ),
+    );
+    const told: (number | null)[] = [];
+    const held = new HeldPeople(accessOf(instance.sequelize), (read) => told.push(read));
+    const total = await held.total();
+    expect(total).toBeGreaterThan(10_000);
+    expect(told).toEqual([0, 10_000, null]);
+    // They are there now, and nobody is told of anything any more.
+    await held.total();
+    expect(told.length).toBe(3);
+  });
+
+  it('lists audiences without their counts, which come later', async () => {
+    const { asks } = instance.app.people;
+    const { count } = asks;
+    let goOn = () => {};
+    const goesOn = new Promise<void>((resolve) => {
+      goOn = resolve;
+    });
+    Reflect.set(asks, 'count', async (...args: Parameters<typeof count>) => {
+      await goesOn;
+      return count(...args);
+    });
+    const counts = async () => {
+      const { status, body } = await instance.studio.get('/api/audiences');
+      expect(status).toBe(200);
+      return listedAudienceSchema
+        .array()
+        .parse(body)
+        .map((audience) => [audience.count, audience.liveCount]);
+    };
+    const early = await counts();
+    expect(early.length).toBeGreaterThan(3);
+    expect(early.flat().every((one) => one === null)).toBe(true);
+    goOn();
+    expect((await counts()).every(([now]) => typeof now === 'number')).toBe(true);
+    expect((await instance.studio.get('/api/contacts/reading')).body).toEqual({ reading: null });
+    Reflect.set(asks, 'count', count);
+  });
+});

@@ -1,0 +1,20 @@
+import { readingSchema } from '../../../contract/people.ts';
+import { useApi } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
+import { Notice } from '../../parts/notice.tsx';
+
+/** Says why there are no counts yet, and how far the server is with what they need. */
+export function StillReading() {
+  const { data } = useApi('/contacts/reading', readingSchema, { again: () => 2000 });
+  const reading = data?.reading;
+  return (
+    <div className="mt-3">
+      <Notice kind="note" title="The server is still reading your contacts">
+        {reading && reading.of > 0
+          ? `${count(reading.read)} of ${count(reading.of)} so far. `
+          : 'It begins with the first of them. '}
+        Counts appear here as soon as all are read. The site and everything else work meanwhile.
+      </Notice>
+    </div>
+  );
+}
