@@ -19,7 +19,7 @@ export class CodedColumn implements Column {
   private codes = new Uint32Array(0);
   /** By code; 0 is a missing value. */
   private readonly facts: Fact[] = [undefined];
-  private readonly codeOf = new Map<string, number>();
+  private readonly codeOf = new Map<Exclude<Fact, object | undefined>, number>();
   private readonly changed = new Changes();
   /** Rows by code and then by row, as of the last index: those of code c from `starts[c]` to `starts[c + 1]`. */
   private order: Uint32Array = new Uint32Array(0);
@@ -235,7 +235,8 @@ export class CodedColumn implements Column {
 
   private codeFor(fact: Fact): number {
     if (fact === undefined) return 0;
-    const key = typeof fact === 'object' ? fact.join('\u0000') : `${typeof fact} ${fact}`;
+    // A column has sets or single values, so that a set and a text are never mistaken for each other.
+    const key = typeof fact === 'object' ? fact.join('\u0000') : fact;
     const found = this.codeOf.get(key);
     if (found !== undefined) return found;
     const made = this.facts.push(fact) - 1;

@@ -246,8 +246,8 @@ export class HeldPeople implements AsksPeople {
     const { id, name, email } = row;
     const values: { [attribute: string]: unknown } =
       typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
-    for (const population of populations)
-      population.put({ id, values: { ...values, email }, hasAccount: row.hasAccount === 1 });
+    values.email = email;
+    for (const population of populations) population.put({ id, values, hasAccount: row.hasAccount === 1 });
     this.named.set(id, name);
     this.search.set(id, fold(`${name} ${email}`));
   }
