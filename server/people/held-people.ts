@@ -87,7 +87,7 @@ export class HeldPeople implements AsksPeople {
 
   async values(scope: Scope, attribute: string, most: number): Promise<{ value: string; count: number }[]> {
     const population = await this.populationOf(scope);
-    const definition = population.catalogue.get(attribute);
+    const definition = catalogueOf(scope).get(attribute);
     if (!definition) return [];
     const counts = new Map<string, number>();
     for (const { fact, rows } of population.counts(attribute))
@@ -110,7 +110,7 @@ export class HeldPeople implements AsksPeople {
     const bits = asking.rows(query.where);
     const wanted = fold(query.search.trim());
     const rows = wanted === '' ? population.rowsIn(bits) : this.found(wanted, population, bits);
-    const attribute = population.catalogue.get(query.sort);
+    const attribute = catalogueOf(scope).get(query.sort);
     const keys = attribute
       ? population.keysAt(attribute.id, rows, this.keyOf(attribute, population, query.direction))
       : new Float64Array(rows.length);
@@ -220,13 +220,11 @@ export class HeldPeople implements AsksPeople {
   }
 
   private async populationOf(scope: Scope): Promise<Population> {
-    const key = JSON.stringify([scope.zone, scope.attributes]);
-    const known = this.populations.get(key);
-    return known ?? this.load(scope);
+    return this.populations.get(columnsOf(scope)) ?? this.load(scope);
   }
 
   private async load(scope: Scope): Promise<Population> {
-    const population = new Population(new Catalogue(scope.attributes, scope.zone));
+    const population = new Population(catalogueOf(scope));
     let read = 0;
     this.tell(0);
     try {
@@ -238,7 +236,7 @@ export class HeldPeople implements AsksPeople {
     } finally {
       this.tell(null);
     }
-    this.populations.set(JSON.stringify([scope.zone, scope.attributes]), population);
+    this.populations.set(columnsOf(scope), population);
     return population;
   }
 
@@ -251,6 +249,23 @@ export class HeldPeople implements AsksPeople {
     this.named.set(id, name);
     this.search.set(id, fold(`${name} ${email}`));
   }
+}
+
+const catalogues = new WeakMap<Scope, Catalogue>();
+
+function catalogueOf(scope: Scope): Catalogue {
+  let catalogue = catalogues.get(scope);
+  if (!catalogue) {
+    catalogue = new Catalogue(scope.attributes, scope.zone);
+    catalogues.set(scope, catalogue);
+  }
+  return catalogue;
+}
+
+/** What the columns of a scope depend on, as a text: how attributes and their choices are called changes none. */
+function columnsOf({ zone, attributes }: Scope): string {
+  const isWords = (key: string) => key === 'label' || key === 'description';
+  return JSON.stringify([zone, attributes], (key, value) => (isWords(key) ? undefined : value));
 }
 
 /** What a value is sorted by: ordered choices by their order, sets by their labels, the rest by itself. */

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { listedAudienceSchema } from '../../contract/audiences.ts';
 import { HeldPeople } from '../../server/people/held-people.ts';
+import type { Scope } from '../../server/people/questions.ts';
 import { ContactRow } from '../../server/people/rows.ts';
 import { accessOf } from '../../server/store/connection.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
@@ -32,6 +33,43 @@ describe('while contacts are read into memory', () => {
     // They are there now, and nobody is told of anything any more.
     await held.total();
     expect(told.length).toBe(3);
+  });
+
+  it('reads nobody again where only words about attributes changed, and sorts by the new ones', async () => {
+    const told: (number | null)[] = [];
+    const held = new HeldPeople(accessOf(instance.sequelize), (read) => told.push(read));
+    const labelled = (labels: readonly [string, string]): Scope => ({
+      zone: 'UTC',
+      audiences: [],
+      attributes: [
+        {
+          id: 'roles',
+          source: 'contact',
+          label: labels.join(),
+          description: labels.join(),
+          type: 'set',
+          exclusiveGroups: [],
+          choices: ['member', 'educator'].map((id, index) => ({ id, label: labels[index] ?? '' })),
+        },
+      ],
+    });
+    const firstRole = async (scope: Scope) => {
+      const where = { kind: 'test' as const, attribute: 'roles', op: 'has-value', values: [] };
+      const query = { where, search: '', sort: 'roles', direction: 'up' as const, from: 0, most: 1 };
+      const { ids } = await held.list(scope, { instant: Date.now(), channel: 'page' }, query);
+      return [(await ContactRow.findByPk(ids[0]))?.values.roles].flat()[0];
+    };
+    expect(await firstRole(labelled(['A', 'B']))).toBe('member');
+    const reads = told.length;
+    expect(await firstRole(labelled(['B', 'A']))).toBe('educator');
+    expect(told.length).toBe(reads);
+    // Another choice is another column.
+    const more = labelled(['A', 'B']);
+    const [roles] = more.attributes;
+    if (roles?.type !== 'set') throw new Error('no set');
+    const choices = [...roles.choices, { id: 'staff', label: 'C' }];
+    await firstRole({ ...more, attributes: [{ ...roles, choices }] });
+    expect(told.length).toBeGreaterThan(reads);
   });
 
   it('lists audiences without their counts, which come later', async () => {
