@@ -200,12 +200,10 @@ export class Population {
    *
    * @param keyOf the number of a value; asked once for each different one where these are few
    */
-  keysAt(attribute: string, rows: Uint32Array, keyOf: (fact: Fact) => number): Float64Array {
+  keysAt(attribute: string, rows: Uint32Array, keyOf: (fact: Fact) => number, into: Float64Array): void {
     const column = this.columns[this.catalogue.indexOf(attribute) ?? -1];
-    const keys = new Float64Array(rows.length);
-    if (column) column.keysAt(rows, keyOf, keys);
-    else keys.fill(keyOf(undefined));
-    return keys;
+    if (column) column.keysAt(rows, keyOf, into);
+    else into.fill(keyOf(undefined), 0, rows.length);
   }
 
   /** The different values of an attribute that occur or have occurred; undefined where it holds numbers. */

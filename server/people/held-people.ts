@@ -32,6 +32,7 @@ export class HeldPeople implements AsksPeople {
   private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
   private readonly collator = new Intl.Collator('en', { sensitivity: 'base' });
   private order: NameOrder | undefined;
+  private room = { keys: new Float64Array(0), places: new Int32Array(0) };
   /** Contacts that changed since the order of names was brought up to date. */
   private readonly renamed = new Set<number>();
 
@@ -111,19 +112,29 @@ export class HeldPeople implements AsksPeople {
     const wanted = fold(query.search.trim());
     const rows = wanted === '' ? population.rowsIn(bits) : this.found(wanted, population, bits);
     const attribute = catalogueOf(scope).get(query.sort);
-    const keys = attribute
-      ? population.keysAt(attribute.id, rows, this.keyOf(attribute, population, query.direction))
-      : new Float64Array(rows.length);
+    const { keys, places } = this.roomFor(rows.length);
+    if (attribute)
+      population.keysAt(attribute.id, rows, this.keyOf(attribute, population, query.direction), keys);
     const sign = !attribute && query.direction === 'down' ? -1 : 1;
-    const places = new Int32Array(rows.length);
     for (let at = 0; at < rows.length; at++)
       places[at] = sign * order.placeOf(population.idAt(rows[at] ?? 0));
-    const before = (one: number, two: number): boolean => {
+    const isPlacedBefore = (one: number, two: number) => (places[one] ?? 0) < (places[two] ?? 0);
+    const isBefore = (one: number, two: number): boolean => {
       const [a, b] = [keys[one] ?? 0, keys[two] ?? 0];
-      return a === b ? (places[one] ?? 0) < (places[two] ?? 0) : a < b;
+      return a === b ? isPlacedBefore(one, two) : a < b;
     };
+    const before = attribute ? isBefore : isPlacedBefore;
     const shown = smallest(rows.length, query.from + query.most, before).slice(query.from);
     return { ids: shown.map((at) => population.idAt(rows[at] ?? 0)), matching: rows.length };
+  }
+
+  /** Room for sorting so many rows, the same each time: making it anew has millions of objects looked through for waste. */
+  private roomFor(rows: number): { readonly keys: Float64Array; readonly places: Int32Array } {
+    if (this.room.places.length < rows) {
+      const some = Math.ceil(1.1 * rows);
+      this.room = { keys: new Float64Array(some), places: new Int32Array(some) };
+    }
+    return this.room;
   }
 
   /** The rows of those who hold a folded text in their name or address, and whose bit is set. */
