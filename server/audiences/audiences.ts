@@ -56,9 +56,10 @@ export class Audiences {
     const decider = await this.drafts.decider();
     const { snapshot, membership } = decider;
     const ids = snapshot.audiences.map((audience) => audience.id);
-    const counting = this.counting(snapshot, ids);
-    const rows = await this.kept.all();
-    const { countOf, live } = await soon(counting, { countOf: new Map(), live: new Map() });
+    const [rows, { countOf, live }] = await Promise.all([
+      this.kept.all(),
+      soon(this.counting(snapshot, ids), { countOf: new Map(), live: new Map() }),
+    ]);
     const broken = await brokenExamples(rows, decider, this.people, Date.now());
     return rows.map((row) => ({
       ...row,
