@@ -41,6 +41,7 @@ import { compressed } from './http/compressed.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
 import { healthRouter } from './http/health.ts';
 import { knownHostsOnly } from './http/hosts.ts';
+import { inTurn } from './http/in-turn.ts';
 import { jsonBody } from './http/json-body.ts';
 import { SharedCounts } from './http/limit-rows.ts';
 import { Metrics } from './http/metrics.ts';
@@ -217,7 +218,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   void audiences.list().catch(() => undefined);
   app.disable('x-powered-by');
   app.set('trust proxy', TRUST_PROXY);
-  app.use(metrics.watch(app), requestLog(logger));
+  app.use(inTurn(metrics.watch(app), requestLog(logger)));
   const guards = [knownHostsOnly(own, [address, ...configuration.PUBLIC_ORIGINS]), securityHeaders(dev)];
   const cookies = (name: string, path: string) =>
     session({

@@ -5,6 +5,7 @@ import type { Answer } from '../../core/rendering/answer.ts';
 import { element, type Markup } from '../../core/rendering/markup.ts';
 import { compressed } from '../http/compressed.ts';
 import { sameOriginOnly } from '../http/guards.ts';
+import { inTurn } from '../http/in-turn.ts';
 import { stopMail } from '../people/contact-rows.ts';
 import { findSiteUser } from '../team/accounts.ts';
 import { beginSession } from '../team/new-session.ts';
@@ -28,9 +29,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
   const router = Router({ caseSensitive: true, strict: true });
   const form = urlencoded({ extended: false, limit: '10kb' });
 
-  router.use(...before);
-
-  router.use((request, response, next) => {
+  const prepare: RequestHandler = (request, response, next) => {
     // A face must never reach another person through a shared cache (RFC 9111, 5.2.2).
     response.setHeader('Cache-Control', 'private, no-cache');
     response.setHeader('Vary', 'Cookie');
@@ -50,7 +49,8 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
     const address = new URL(request.originalUrl, origin);
     address.searchParams.delete('k');
     response.redirect(302, `${address.pathname}${address.search}`);
-  });
+  };
+  router.use(inTurn(...before, prepare));
 
   // First, as most ask for it; the addresses below are refused as a page's own.
   router.get('/{:slug}', async (request, response, next) => {
