@@ -1,6 +1,6 @@
 import { listening, plainServer } from './plain-server.ts';
 
-// A process of its own: it is told what to send, and says where it listens.
+// Runs as its own process: the parent sends the bytes to serve, and gets the address back.
 process.once('message', async (bytes) => {
   const { address } = await listening(plainServer(String(bytes)));
   process.send?.({ address });

@@ -175,7 +175,7 @@ export class Audiences {
   }
 }
 
-/** An answer, or what stands for it where it takes longer. */
+/** The answer, or `otherwise` when it takes longer than a list should wait. */
 function soon<Answer>(answer: Promise<Answer>, otherwise: Answer): Promise<Answer> {
   return Promise.race([answer, delay(longestWait, otherwise, { ref: false })]);
 }

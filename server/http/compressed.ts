@@ -43,14 +43,14 @@ function isAskedHere({ headers }: Pick<Request, 'headers'>): boolean {
   return site === 'same-origin' || site === 'none';
 }
 
-/** How much text is kept ready, with all that was made of it, in characters. */
+/** Most characters of text that are kept ready to send. */
 const mostReady = 16 * 2 ** 20;
 
 type Encoding = 'br' | 'gzip' | 'identity';
 
 /**
- * The texts that were sent last, ready to be sent again: as bytes, compressed, with a tag. Few pages differ for everybody,
- * so that most of what is sent was sent before.
+ * The texts that were sent last, ready to be sent again: as bytes, compressed, with their ETag. Most visitors get a page
+ * that somebody else got before.
  */
 export class ReadyTexts {
   private readonly texts = new LRUCache<string, ReadyText>({

@@ -18,7 +18,7 @@ import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
 const mostPopulations = 2;
-/** How many contacts are read between one word of it and the next. */
+/** How often `tell` is called, in contacts. */
 const toldEvery = 10_000;
 /** Where more changed than these, the order of names is read anew. */
 const mostRenamed = 5000;
@@ -36,7 +36,7 @@ export class HeldPeople implements AsksPeople {
   /** Contacts that changed since the order of names was brought up to date. */
   private readonly renamed = new Set<number>();
 
-  /** @param tell is told how many contacts were read so far, and null once all are */
+  /** @param tell called with the number of contacts read so far, and with null when all are read */
   constructor(
     private readonly connection: Access,
     private readonly tell: (read: number | null) => void = () => undefined,
@@ -128,7 +128,7 @@ export class HeldPeople implements AsksPeople {
     return { ids: shown.map((at) => population.idAt(rows[at] ?? 0)), matching: rows.length };
   }
 
-  /** Room for sorting so many rows, the same each time: making it anew has millions of objects looked through for waste. */
+  /** Arrays for sorting, reused: new ones of this size start a garbage collection over millions of objects. */
   private roomFor(rows: number): { readonly keys: Float64Array; readonly places: Int32Array } {
     if (this.room.places.length < rows) {
       const some = Math.ceil(1.1 * rows);

@@ -17,8 +17,8 @@ export class NameOrder {
   }
 
   /**
-   * Puts contacts where they belong now. What lies between them is moved in one piece, so that a change of one costs what
-   * moving and numbering those behind it does.
+   * Puts contacts where they belong now. Whatever lies between them is copied in one piece, so that one change costs one
+   * copy and renumbering the contacts behind it.
    *
    * @param changed those that came, changed or went
    * @param nameOf the name that one has; undefined for one that is gone
@@ -64,7 +64,7 @@ export class NameOrder {
     this.number(first, isShifted ? made.length : last + 1);
   }
 
-  /** Notes the places of those that stand in a stretch of the order. */
+  /** Records where the contacts between two positions of the order stand. */
   private number(from: number, to: number): void {
     for (let at = from; at < to; at++) this.places[this.order[at] ?? 0] = at + 1;
   }

@@ -4,7 +4,7 @@ import type { Access } from '../store/hosts.ts';
 import type { Message } from './people.worker.ts';
 import { type Asked, type AsksPeople, mostScopes, type Scope } from './questions.ts';
 
-/** What a thread may take up unless it is told otherwise, in megabytes. */
+/** The heap that a thread gets by default, in megabytes. */
 const usualHeap = 4096;
 
 /** The other side of the worker thread that holds all contacts. A thread that dies is begun anew at the next question. */
@@ -73,7 +73,7 @@ export class PeopleThread implements AsksPeople {
     const worker = new Worker(new URL('./people-worker.mjs', import.meta.url), {
       workerData: this.connection,
       execArgv: [],
-      // Names and addresses are text on its heap, which would end at 4 GB by itself.
+      // Names and addresses live on its heap; the default limit of 4 GB is too small for ten million.
       resourceLimits: { maxOldGenerationSizeMb: Math.max(usualHeap, this.megabytes) },
     });
     this.worker = worker;

@@ -263,10 +263,10 @@ test('audiences are there before they are counted, and say why', async ({ studio
   await page.goto('/audiences');
   const row = page.getByRole('row', { name: /Midnight members/ }).first();
   await expect(row).toContainText('…');
-  await expect(page.getByRole('status').filter({ hasText: 'still reading' })).toContainText(
+  await expect(page.getByRole('status').filter({ hasText: 'Counts are not ready yet' })).toContainText(
     '120,000 of 1,000,000 so far',
   );
   isCounted = true;
   await expect(row).toContainText(/\d/);
-  await expect(page.getByText('still reading')).toHaveCount(0);
+  await expect(page.getByText('Counts are not ready yet')).toHaveCount(0);
 });

@@ -9,11 +9,10 @@ export function StillReading() {
   const reading = data?.reading;
   return (
     <div className="mt-3">
-      <Notice kind="note" title="The server is still reading your contacts">
-        {reading && reading.of > 0
-          ? `${count(reading.read)} of ${count(reading.of)} so far. `
-          : 'It begins with the first of them. '}
-        Counts appear here as soon as all are read. The site and everything else work meanwhile.
+      <Notice kind="note" title="Counts are not ready yet">
+        The server restarted and is loading your contacts
+        {reading && reading.of > 0 ? `: ${count(reading.read)} of ${count(reading.of)} so far. ` : '. '}
+        Counts appear here when it is done. Your site works as usual.
       </Notice>
     </div>
   );
