@@ -15,6 +15,7 @@ import type { Snapshot } from '../../core/deciding/release.ts';
 import { audiencesOfDocument } from '../../core/documents/uses.ts';
 import { newId } from '../ids.ts';
 import type { People } from '../people/people.ts';
+import type { Scope } from '../people/questions.ts';
 import { notFound, Refusal } from '../refusal.ts';
 import type { Drafts } from '../snapshots/drafts.ts';
 import type { LiveSite } from '../snapshots/live.ts';
@@ -41,10 +42,16 @@ interface AllCounts {
   readonly live: ReadonlyMap<string, number>;
 }
 
-/** How long a list waits for its counts, in milliseconds; those that take longer are asked for again. */
+/** How long a list waits for its counts, in milliseconds. */
 const longestWait = 1000;
 
+const notCounted: AllCounts = { countOf: new Map(), live: new Map() };
+
 export class Audiences {
+  /** Whether counting takes longer than lists wait for it. */
+  private isBehind = false;
+  private latest: (AllCounts & { readonly scope: Scope }) | undefined;
+
   constructor(
     private readonly people: People,
     private readonly drafts: Drafts,
@@ -56,10 +63,7 @@ export class Audiences {
     const decider = await this.drafts.decider();
     const { snapshot, membership } = decider;
     const ids = snapshot.audiences.map((audience) => audience.id);
-    const [rows, { countOf, live }] = await Promise.all([
-      this.kept.all(),
-      soon(this.counting(snapshot, ids), { countOf: new Map(), live: new Map() }),
-    ]);
+    const [rows, { countOf, live }] = await Promise.all([this.kept.all(), this.countsSoon(snapshot, ids)]);
     const broken = await brokenExamples(rows, decider, this.people, Date.now());
     return rows.map((row) => ({
       ...row,
@@ -69,6 +73,28 @@ export class Audiences {
       problems: [...(membership.problems.get(row.id) ?? [])],
       brokenExamples: broken.filter(({ audience }) => audience === row.id).length,
     }));
+  }
+
+  /**
+   * The counts, if they come soon. Where they don't, as in a database with millions of contacts, those of the last time,
+   * and nobody counts again until that is finished.
+   */
+  private async countsSoon(snapshot: Snapshot, ids: readonly string[]): Promise<AllCounts> {
+    const scope = this.people.scopeOf(snapshot);
+    const known = this.latest?.scope === scope ? this.latest : notCounted;
+    if (this.isBehind) return known;
+    const counting = this.counting(snapshot, ids).then((counts) => {
+      this.latest = { scope, ...counts };
+      return counts;
+    });
+    const counts = await Promise.race([counting, delay(longestWait, undefined, { ref: false })]);
+    if (counts) return counts;
+    this.isBehind = true;
+    const isDone = () => {
+      this.isBehind = false;
+    };
+    counting.then(isDone, isDone);
+    return known;
   }
 
   /** How many are in each audience as it is drafted, and as it was released. */
@@ -173,11 +199,6 @@ export class Audiences {
       condition,
     }));
   }
-}
-
-/** The answer, or `otherwise` when it takes longer than a list should wait. */
-function soon<Answer>(answer: Promise<Answer>, otherwise: Answer): Promise<Answer> {
-  return Promise.race([answer, delay(longestWait, otherwise, { ref: false })]);
 }
 
 const usesKnown = new WeakMap<Snapshot, ReadonlyMap<string, Use[]>>();

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { listedAudienceSchema } from '../../contract/audiences.ts';
 import { HeldPeople } from '../../server/people/held-people.ts';
 import type { Scope } from '../../server/people/questions.ts';
@@ -79,7 +79,9 @@ describe('while contacts are read into memory', () => {
     const goesOn = new Promise<void>((resolve) => {
       goOn = resolve;
     });
+    let begun = 0;
     Reflect.set(asks, 'count', async (...args: Parameters<typeof count>) => {
+      begun++;
       await goesOn;
       return count(...args);
     });
@@ -91,11 +93,22 @@ describe('while contacts are read into memory', () => {
         .parse(body)
         .map((audience) => [audience.count, audience.liveCount]);
     };
+    // An audience that is new, so that nothing is known of the counts from before.
+    const made = await instance.studio.call('POST', '/api/audiences', {
+      name: 'Counted late',
+      condition: { kind: 'all', of: [] },
+    });
+    expect(made.status).toBe(201);
     const early = await counts();
     expect(early.length).toBeGreaterThan(3);
     expect(early.flat().every((one) => one === null)).toBe(true);
+    // Whoever asks again meanwhile does not have everything counted once more.
+    const once = begun;
+    await counts();
+    expect(begun).toBe(once);
     goOn();
-    expect((await counts()).every(([now]) => typeof now === 'number')).toBe(true);
+    const isCounted = async () => (await counts()).every(([now]) => typeof now === 'number');
+    await vi.waitFor(async () => expect(await isCounted()).toBe(true), { timeout: 20_000 });
     expect((await instance.studio.get('/api/contacts/reading')).body).toEqual({ reading: null });
     Reflect.set(asks, 'count', count);
   });
