@@ -132,6 +132,10 @@ export async function startInstance(
   );
   const studio = new Caller(app.address);
   if (!isEmpty) await studio.signIn();
+  // Lists have their counts once contacts are in memory, which takes its time beside other tests.
+  const { people, drafts } = app;
+  const nobody = { kind: 'any' as const, of: [] };
+  await people.asks.some(people.scopeOf(await drafts.snapshot()), people.now(), nobody, 1);
   return {
     app,
     sequelize,
