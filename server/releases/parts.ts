@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 
 /**
- * What a release is made of: of each part of its snapshot the hash of the version that it holds, such as that of its
- * settings, or those of its documents in their order.
+ * What a release holds, as hashes of stored versions: one for its settings, and a list in order for its documents, its
+ * audiences and so on.
  */
 export interface Contents {
   readonly [part: string]: string | readonly string[];

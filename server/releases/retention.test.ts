@@ -45,7 +45,7 @@ describe('which releases are no longer kept', () => {
         const kept = releases.filter(({ id }) => !gone.has(id));
         for (const { id, createdAt } of releases) {
           if (named.includes(id) || now - createdAt.getTime() <= 90 * day) expect(gone.has(id)).toBe(false);
-          // A later one of the same week stands for it; weeks are told by their Monday, as Date counts days.
+          // A later release of the same week is kept. Weeks are compared by the date of their Monday.
           if (gone.has(id))
             expect(kept.some((other) => other.id > id && monday(other.createdAt) === monday(createdAt))).toBe(
               true,

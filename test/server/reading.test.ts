@@ -30,7 +30,7 @@ describe('while contacts are read into memory', () => {
     const total = await held.total();
     expect(total).toBeGreaterThan(10_000);
     expect(told).toEqual([0, 10_000, null]);
-    // They are there now, and nobody is told of anything any more.
+    // Now that they are loaded, asking again reads nothing.
     await held.total();
     expect(told.length).toBe(3);
   });

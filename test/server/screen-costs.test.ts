@@ -21,7 +21,7 @@ beforeAll(async () => {
 afterAll(() => instance.stop());
 
 const always = ['/session', '/releases/pending', '/settings'];
-/** What each screen reads when it is opened, besides what all of them do. */
+/** The requests that each screen makes when it is opened, besides those that every screen makes. */
 const screens: { readonly [screen: string]: readonly string[] } = {
   People: ['/contacts?limit=50', '/audiences', '/attributes'],
   'a contact': ['/contacts/3', '/contacts/3/history', '/contacts/3/sees', '/attributes'],

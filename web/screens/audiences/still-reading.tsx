@@ -10,9 +10,10 @@ export function StillReading() {
   return (
     <div className="mt-3">
       <Notice kind="note" title="Counts are not ready yet">
-        The server restarted and is loading your contacts
-        {reading && reading.of > 0 ? `: ${count(reading.read)} of ${count(reading.of)} so far. ` : '. '}
-        Counts appear here when it is done. Your site works as usual.
+        {reading
+          ? `Your contacts are still loading: ${count(reading.read)} of ${count(reading.of)} so far.`
+          : 'Counting your contacts takes longer than usual.'}{' '}
+        The numbers appear here when it is done. Your site works as usual.
       </Notice>
     </div>
   );
