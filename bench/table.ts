@@ -23,9 +23,10 @@ export async function tableBench(): Promise<Result[]> {
   const lookup = await timed(() =>
     connection.query('SELECT * FROM contacts WHERE id = ?', [Math.round(people * 0.77)]),
   );
-  // The first question is what brings the order of names into memory; how long that one takes is a row of its own.
-  // These counts come from memory only, so everybody is loaded once they arrive.
-  await fetch(`${app.address}/api/audiences`, { headers: { cookie } });
+  // Everybody is in memory once this is answered. The first question after that is what makes the order of names;
+  // how long that one takes is a row of its own.
+  const { people: asked, drafts } = app;
+  await asked.asks.some(asked.scopeOf(await drafts.snapshot()), asked.now(), any(), 1);
   await fetch(`${app.address}/api/contacts?sort=name`, { headers: { cookie } });
   await setTimeout(sized(10_000, 0));
   const results: Result[] = [];
