@@ -1,4 +1,7 @@
-import { analyseCondition, analyseDocument } from '../core/analysis/analyse.ts';
+import { once } from 'node:events';
+import { Worker } from 'node:worker_threads';
+import { analyseCondition } from '../core/analysis/condition-analysis.ts';
+import { analyseDocument } from '../core/analysis/document-analysis.ts';
 import type { Attribute } from '../core/attributes/attribute.ts';
 import { Catalogue } from '../core/attributes/catalogue.ts';
 import { FactReader } from '../core/attributes/viewer.ts';
@@ -7,6 +10,7 @@ import { all, any, type Condition, inAudience, not, test } from '../core/conditi
 import { explain } from '../core/conditions/explain.ts';
 import { toSql } from '../core/conditions/sql.ts';
 import { demoSettings } from '../demo/scenario.ts';
+import type { Asked } from './audience.worker.ts';
 import { attributes, crowd, instant, randomAudiences, randomPage } from './crowd.ts';
 import { median, type Result, result } from './result.ts';
 import { sized } from './size.ts';
@@ -17,8 +21,8 @@ const columns = { id: 'id', email: 'email', values: '`values`', folded: 'folded'
 const mebibyte = 2 ** 20;
 
 /** What the studio and the server ask of the heaviest pages and conditions, each within a bound of its own. */
-export function heavyBench(): Result[] {
-  return [...documents(), setMembers(), ...doublyNamed()];
+export async function heavyBench(): Promise<Result[]> {
+  return [...documents(), setMembers(), ...doublyNamed(), ...(await allAudiences())];
 }
 
 function documents(): Result[] {
@@ -77,6 +81,41 @@ function setMembers(): Result {
       throw new Error('three members that exclude each other are not found');
   });
   return bounded('prove', 'all findings about one test of 200 members of a set', time, 200);
+}
+
+/** What is found of every audience of a workspace by two threads, as the studio asks: of all at first, and after an edit. */
+async function allAudiences(): Promise<Result[]> {
+  const count = sized(200, 20);
+  let audiences = randomAudiences(count);
+  const threads = [0, 1].map(() => new Worker(new URL('./audience-worker.mjs', import.meta.url)));
+  const found = async (isAnew: boolean) => {
+    const start = performance.now();
+    const answers = threads.map(async (thread, which) => {
+      const ids = audiences.flatMap(({ id }, at) => (at % threads.length === which ? [id] : []));
+      const drafts = { settings, attributes, audiences, facts: [] };
+      thread.postMessage({ drafts, ids, isAnew } satisfies Asked);
+      const [number] = await once(thread, 'message');
+      return Number(number);
+    });
+    const findings = (await Promise.all(answers)).reduce((sum, some) => sum + some, 0);
+    if (findings === 0) throw new Error('nothing is found');
+    return performance.now() - start;
+  };
+  await found(true);
+  const whole: number[] = [];
+  for (let run = 0; run < runs; run++) whole.push(await found(true));
+  const again: number[] = [];
+  for (let run = 1; run <= runs; run++) {
+    // Others build on the first ten, so that an edit of these is one of several.
+    const edited = sized(20, 10) + run * sized(7, 1);
+    audiences = audiences.map((one, at) => (at === edited ? { ...one, condition: not(one.condition) } : one));
+    again.push(await found(false));
+  }
+  await Promise.all(threads.map((thread) => thread.terminate()));
+  return [
+    bounded('prove', `all findings of ${count} audiences`, median(whole), 1000),
+    bounded('prove', `all findings of ${count} audiences after one was edited`, median(again), 100),
+  ];
 }
 
 /** An audience that names the one below it twice, thirty levels deep: 2³⁰ parts, were nothing remembered. */

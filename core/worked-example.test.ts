@@ -7,7 +7,7 @@ import {
   demoSeed,
   demoSettings,
 } from '../demo/scenario.ts';
-import { analyseDocument } from './analysis/analyse.ts';
+import { analyseDocument } from './analysis/document-analysis.ts';
 import { localDay } from './attributes/calendar.ts';
 import { Catalogue } from './attributes/catalogue.ts';
 import { Decider } from './deciding/decide.ts';

@@ -1,4 +1,5 @@
 import { choiceLabel } from '../attributes/attribute.ts';
+import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, not, type Test } from '../conditions/condition.ts';
 import { partAt, replaceAt, withoutPart } from '../conditions/regroup.ts';
 import { type Demand, demandsOf, sayContradiction, smallestContradiction } from './contradiction.ts';
@@ -16,7 +17,6 @@ import {
   severities,
 } from './finding.ts';
 import { endOf } from './moments.ts';
-import { againstOthers, type Comparing } from './other-audiences.ts';
 import { someViewers } from './search.ts';
 import { closedAt, opensAt, overMidnight, testsIn } from './windows.ts';
 import type { World } from './world.ts';
@@ -38,11 +38,22 @@ interface Draft {
 }
 
 /** What is needed to look at a condition, and at what it becomes by an edit. */
-export type ConditionContext = Comparing;
+export interface ConditionContext {
+  /** Audiences that it may build on, without those that have an error. */
+  readonly others: readonly Audience[];
+  readonly names: Names;
+  readonly worldOf: (conditions: readonly Condition[]) => World;
+}
+
+export interface ConditionFindings {
+  readonly findings: readonly ConditionFinding[];
+  /** Whether it has some viewers and not all, who could be worked out, so that it is worth comparing with others. */
+  readonly isComparable: boolean;
+}
 
 /**
- * What is proved about a condition by itself, and against other audiences, among all who can be in the world: what is given
- * there (facts about the data, a page's access) may make a part say nothing that would say something elsewhere.
+ * What is proved about a condition by itself, among all who can be in the world: what is given there (facts about the data, a
+ * page's access) may make a part say nothing that would say something elsewhere.
  *
  * @param world made for the condition
  */
@@ -50,23 +61,19 @@ export function conditionFindings(
   condition: Condition,
   world: World,
   context: ConditionContext,
-): ConditionFinding[] {
+): ConditionFindings {
   const proof = new ConditionProof(condition, world, context);
   const drafts = proof.all();
-  const { extent } = proof;
-  return [
-    ...drafts.map(
-      (draft): ConditionFinding => ({
-        kind: draft.kind,
-        severity: draft.severity,
-        people: undefined,
-        sentence: draft.sentence(),
-        repairs:
-          world.work.within(world.work.share(0.2), () => tried(draft, drafts, condition, context)) ?? [],
-      }),
-    ),
-    ...(extent.kind === 'worked-out' ? againstOthers(condition, extent.viewers, world, context) : []),
-  ];
+  const findings = drafts.map(
+    (draft): ConditionFinding => ({
+      kind: draft.kind,
+      severity: draft.severity,
+      people: undefined,
+      sentence: draft.sentence(),
+      repairs: world.work.within(world.work.share(0.2), () => tried(draft, drafts, condition, context)) ?? [],
+    }),
+  );
+  return { findings, isComparable: proof.extent.kind === 'worked-out' };
 }
 
 /** Who is in a condition: the viewers themselves, or only whether there are any where these are too many to work out. */

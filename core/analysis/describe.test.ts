@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import { demoAttributes, demoAudiences, demoDocuments, demoSettings } from '../../demo/scenario.ts';
 import { faceKey } from '../deciding/visibility.ts';
-import { analyseDocument } from './analyse.ts';
+import { analyseDocument } from './document-analysis.ts';
 
 const drafts = { settings: demoSettings, attributes: demoAttributes, audiences: demoAudiences };
 

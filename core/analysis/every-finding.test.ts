@@ -6,8 +6,9 @@ import { all, any, type Condition, inAudience, not, test } from '../conditions/c
 import { Membership } from '../deciding/membership.ts';
 import type { Content, Document, DocumentKind, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { analyseCondition, analyseDocument } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
 import { conditionFindings } from './condition-findings.ts';
+import { analyseDocument } from './document-analysis.ts';
 import type { ConditionFinding, DocumentFinding } from './finding.ts';
 import { World } from './world.ts';
 
@@ -267,14 +268,8 @@ describe('what is given', () => {
           given,
         });
       const world = worldOf([condition]);
-      const context = {
-        others: [],
-        membership,
-        stated: [],
-        names: { catalogue, audience: () => undefined },
-        worldOf,
-      };
-      return conditionFindings(condition, world, context);
+      const context = { others: [], names: { catalogue, audience: () => undefined }, worldOf };
+      return conditionFindings(condition, world, context).findings;
     };
     expect(found([])).toEqual([]);
     // Only members get to this page, so that asking for a tier again changes nothing there.

@@ -10,15 +10,19 @@ export type Severity = 'wrong' | 'careful' | 'note';
 export const severities = ['wrong', 'careful', 'note'] as const satisfies readonly Severity[];
 
 /** An edit that was tried: it removes its finding, and nothing worse comes in its place. */
-export interface DocumentRepair {
+export interface OfferedRepair {
   readonly label: string;
-  readonly content: Content;
   /** Who sees something else after it; null where that is proved to be nobody. */
   readonly changes: Condition | null;
 }
 
+/** A repair with what the document is after it. */
+export interface DocumentRepair extends OfferedRepair {
+  readonly content: Content;
+}
+
 /** Something proved about a document, for every possible viewer. */
-export interface DocumentFinding {
+export interface DocumentFinding<Repair = DocumentRepair> {
   kind:
     | 'never-true'
     | 'not-here'
@@ -47,7 +51,7 @@ export interface DocumentFinding {
   sentence: string;
   /** Who can meet it, for counting how many of them there are today; undefined where nobody in particular is meant. */
   people: Condition | undefined;
-  repairs: readonly DocumentRepair[];
+  repairs: readonly Repair[];
 }
 
 /** Something proved about a condition, for every possible person. */

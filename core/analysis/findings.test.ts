@@ -8,7 +8,8 @@ import { all, any, type Condition, inAudience, not, test } from '../conditions/c
 import { compile } from '../conditions/evaluate.ts';
 import { type Content, type Document, type DocumentKind, type Node, slotsOf } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { analyseCondition, analyseDocument } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
+import { analyseDocument } from './document-analysis.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const catalogue = new Catalogue(demoSnapshot.attributes, 'UTC');

@@ -6,7 +6,8 @@ import type { Attribute } from '../attributes/attribute.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import type { Content, Document } from '../documents/document.ts';
-import { analyseCondition, analyseDocument } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
+import { analyseDocument } from './document-analysis.ts';
 
 const contact = { source: 'contact', description: '' } as const;
 const members = Array.from({ length: 200 }, (_, index) => `m${index}`);

@@ -89,8 +89,8 @@ export function momentsFrom(
   return found;
 }
 
-/** What was found last: while somebody writes, the tests of the moment are mostly the same. */
-const remembered = new LRUCache<string, Moments>({ max: 16 });
+/** What was found last: while somebody writes, and from one audience to the next, the tests are mostly the same. */
+const remembered = new LRUCache<string, Moments>({ max: 200 });
 
 class MomentSearch {
   readonly cells: MomentCell[] = [];

@@ -4,7 +4,7 @@ import { attributes, noon, randomConditionOf } from '../../test/random-condition
 import type { Audience } from '../audiences/audience.ts';
 import type { StatedFact } from '../audiences/fact.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
-import { analyseCondition } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
 import { comparedWith } from './other-audiences.ts';
 import { relationOf } from './relation.ts';
 
@@ -83,6 +83,23 @@ describe('comparing an audience with all others', () => {
     // Anonymous visitors are no contacts, so that nothing is stated about them.
     expect(found).toContain('not vips contained no vips');
     expect(found).not.toContain('no vips contained not vips');
+  });
+
+  it('says up to when it is proved where only the other one asks for the time', () => {
+    const every2Days = (start: string) => test('moment', 'recurs', start, 60, 'FREQ=DAILY;INTERVAL=2');
+    const [odd, even] = [every2Days('2026-11-24T20:00'), every2Days('2026-11-25T20:00')];
+    const audiences = [
+      audience('vips', test('vip', 'is-yes')),
+      audience('not both', not(all(odd, even))),
+      audience('odd or not', any(odd, test('vip', 'has-value'))),
+    ];
+    const drafts = { attributes, audiences, settings, facts: [] };
+    const { findings } = analyseCondition(drafts, test('vip', 'is-yes'), 'vips', noon, { time: 60_000 });
+    expect(findings.map(({ sentence }) => sentence)).toEqual([
+      expect.stringMatching(/^Always part of “not both”\. Proved up to \d+ \w+ 2\d{3} at \d\d:\d\d\.$/),
+      // Whether it is one of the days or not makes no difference to this one.
+      'Always part of “odd or not”.',
+    ]);
   });
 
   it('says nothing of what a condition says in so many words', () => {

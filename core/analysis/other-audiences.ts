@@ -1,112 +1,155 @@
-import { factsOf, type Viewer } from '../attributes/viewer.ts';
 import type { Audience } from '../audiences/audience.ts';
-import { keeping, type StatedFact } from '../audiences/fact.ts';
-import { builtinFacts } from '../conditions/builtin-facts.ts';
-import { type Condition, inAudience } from '../conditions/condition.ts';
-import { compile, type Predicate } from '../conditions/evaluate.ts';
-import type { Membership } from '../deciding/membership.ts';
-import { type Diagram, never } from './diagrams/diagrams.ts';
-import { notProvedWithin } from './diagrams/work.ts';
-import { type ConditionFinding, listed, type Names } from './finding.ts';
+import { type Condition, inAudience, not } from '../conditions/condition.ts';
+import { never } from './diagrams/diagrams.ts';
+import { notProvedWithin, type Work } from './diagrams/work.ts';
+import { TooManyValues } from './domains/domain.ts';
+import { type ConditionFinding, listed, type Names, sayInstant } from './finding.ts';
+import type { Belief, Relying } from './qualified.ts';
+import { exampleOf, examplesOf, type Witnesses } from './witnesses.ts';
 import type { World } from './world.ts';
 
-/** What is needed to compare a condition with other audiences. */
+/** How an audience lies to another one, where that is worth telling. */
+export interface Relative {
+  readonly kind: 'same' | 'contained';
+  /** Whether it is only so because of what was stated about the contacts. */
+  readonly relies: boolean;
+  /** Up to when it is proved, in milliseconds since 1970 UTC; undefined where it is so for good. */
+  readonly until: number | undefined;
+}
+
+export interface Comparison {
+  /** By the id of the other audience. */
+  readonly relatives: ReadonlyMap<string, Relative>;
+  /** The audiences that it could not be compared with in time. */
+  readonly open: ReadonlySet<string>;
+}
+
+/** What is needed to compare an audience with others. */
 export interface Comparing {
-  /** Audiences other than the one that is being written, without those that have an error. */
-  readonly others: readonly Audience[];
-  readonly membership: Membership;
-  readonly stated: readonly StatedFact[];
-  readonly names: Names;
-  readonly worldOf: (conditions: readonly Condition[]) => World;
+  /** What is taken for granted. */
+  readonly belief: Belief;
+  readonly worldOf: (belief: Belief, conditions: readonly Condition[]) => World;
+  /** They know the audience and the others. */
+  readonly witnesses: Witnesses;
+  readonly work: Work;
 }
 
 /** The part of the time that one comparison may take. */
-const perPair = 0.1;
+const perTurn = 0.1;
+/** How many audiences are compared in one world: making one costs more than each question in it. */
+const together = 8;
 
 const base = { people: undefined, repairs: [] } as const;
 
 /**
- * Which audiences everybody in a condition is in, and which have just the same people. An audience that some viewer in the
- * condition is not in needs no proof; the others are proved pair by pair, where each pair that is neither gives a viewer
- * more to ask the rest about (counterexample-guided; Clarke, Grumberg, Jha, Lu and Veith 2000).
+ * Which of some audiences everybody in an audience is in, and which have just the same people. One that some known viewer
+ * of the audience is not in needs no proof; the others are proved, and each that is neither gives a viewer more to ask the
+ * rest about (counterexample-guided; Clarke, Grumberg, Jha, Lu and Veith 2000).
  *
- * @param own the viewers in the condition, some and not all, in the world that was made for it
+ * @param audience one that has some viewers and not all
  */
-export function againstOthers(
-  condition: Condition,
-  own: Diagram,
-  world: World,
-  comparing: Comparing,
-): ConditionFinding[] {
-  const { others, membership, names, worldOf } = comparing;
-  const isPossible = possibleAmong(comparing);
-  const outside = new Set<string>();
-  const learn = (from: World, who: Diagram) => {
-    const cells = from.diagrams.example(who);
-    const viewer = cells && from.viewer(cells);
-    if (!viewer || !isPossible(viewer)) return;
-    membership.lookAs(factsOf(names.catalogue, viewer));
-    for (const { id } of others) if (!membership.containsViewer(id)) outside.add(id);
-  };
-  learn(world, own);
-  const found: ConditionFinding[] = [];
-  const open: string[] = [];
-  for (const other of others) {
-    if (outside.has(other.id)) continue;
-    const relation = world.work.within(world.work.share(perPair), () => {
-      const both = worldOf([condition, inAudience(other.id)]);
-      const [mine, theirs] = [both.condition(condition), both.audience(other.id)].map((one) =>
-        both.possibly(one),
-      );
-      if (mine === undefined || theirs === undefined) return 'neither';
-      if (mine === theirs) return 'same';
-      const without = both.diagrams.and(mine, both.diagrams.not(theirs));
-      if (without === never) return 'inside';
-      learn(both, without);
-      return 'neither';
-    });
-    if (relation === undefined) open.push(other.name);
-    else if (relation === 'same')
-      found.push({
-        ...base,
-        kind: 'same',
-        severity: 'careful',
-        sentence: `The same people as “${other.name}”, always.`,
-      });
-    // What the condition says in so many words needs no telling.
-    else if (relation === 'inside' && !asksFor(condition, other.id))
-      found.push({
-        ...base,
-        kind: 'contained',
-        severity: 'note',
-        sentence: `Always part of “${other.name}”.`,
-      });
+export function compare(audience: Audience, others: readonly string[], comparing: Comparing): Comparison {
+  const { witnesses, belief, worldOf, work } = comparing;
+  const outsideOf = (id: string) =>
+    work.within(work.share(perTurn), () =>
+      unlessTooMany(() => examplesOf(not(inAudience(id)), worldOf(belief, [inAudience(id)]))),
+    ) ?? [];
+  const proved = new Map<string, Proved>();
+  const open = new Set<string>();
+  let left = witnesses.around(audience.id, others, outsideOf);
+  while (left.length > 0) {
+    const turn = left.slice(0, together);
+    prove(audience, turn, comparing, { proved, open });
+    left = witnesses.around(audience.id, left.slice(turn.length), outsideOf);
   }
-  return open.length === 0
-    ? found
-    : [
-        ...found,
-        {
-          ...base,
-          kind: 'not-proved',
-          severity: 'note',
-          sentence: `${notProvedWithin(world.work)}: how it compares with ${comparedWith(open)}.`,
-        },
-      ];
+  for (const [id, { kind }] of proved) if (kind === 'neither') proved.delete(id);
+  const provedWith = (other: Belief, ids: readonly string[]) => {
+    const again = { proved: new Map<string, Proved>(), open: new Set<string>() };
+    for (let at = 0; at < ids.length; at += together)
+      prove(audience, ids.slice(at, at + together), { ...comparing, belief: other }, again);
+    return again.proved;
+  };
+  const anyway = belief.stated?.length
+    ? provedWith({ ...belief, stated: [] }, [...proved.keys()])
+    : undefined;
+  const limited = [...proved].flatMap(([id, { horizon }]) => (horizon === undefined ? [] : [id]));
+  const forGood = provedWith({ ...belief, beyond: true }, limited);
+  const relatives = new Map<string, Relative>();
+  for (const [id, { kind, horizon }] of proved)
+    if (kind !== 'neither')
+      relatives.set(id, {
+        kind,
+        relies: anyway !== undefined && anyway.get(id)?.kind !== kind,
+        until: forGood.get(id)?.kind === kind ? undefined : horizon,
+      });
+  return { relatives, open };
 }
 
-/**
- * Whether a viewer who was made up for some attributes keeps to what holds for all of them: a statement may ask for a value
- * of one that the condition does not mention.
- */
-function possibleAmong({ stated, names: { catalogue } }: Comparing): (viewer: Viewer) => boolean {
-  const ofContacts = stated.map((fact) => compile(keeping(fact), catalogue));
-  const ofAll = builtinFacts.map((fact) => compile(fact, catalogue));
-  return (viewer) => {
-    const facts = factsOf(catalogue, viewer);
-    const keeps = (holds: Predicate) => holds(facts);
-    return ofAll.every(keeps) && (viewer.contact === null || ofContacts.every(keeps));
-  };
+interface Proved {
+  readonly kind: 'same' | 'contained' | 'neither';
+  readonly horizon: number | undefined;
+}
+
+/** Proves some pairs in one world, or each by itself where that is too much. */
+function prove(
+  audience: Audience,
+  others: readonly string[],
+  { belief, worldOf, witnesses, work }: Comparing,
+  into: { readonly proved: Map<string, Proved>; readonly open: Set<string> },
+): void {
+  const found = work.within(work.share(perTurn), () =>
+    unlessTooMany(() => {
+      const world = worldOf(belief, [audience.condition, ...others.map(inAudience)]);
+      const { diagrams, horizon } = world;
+      const mine = world.possibly(world.condition(audience.condition));
+      return others.map((id): [string, Proved] => {
+        const theirs = world.audience(id);
+        const without = diagrams.and(mine, diagrams.not(theirs));
+        if (without === never)
+          return [id, { kind: world.possibly(theirs) === mine ? 'same' : 'contained', horizon }];
+        const example = exampleOf(without, world);
+        if (example) witnesses.add(audience.id, example);
+        return [id, { kind: 'neither', horizon }];
+      });
+    }),
+  );
+  if (found) for (const [id, one] of found) into.proved.set(id, one);
+  else if (others.length > 1)
+    for (const id of others) prove(audience, [id], { belief, worldOf, witnesses, work }, into);
+  else for (const id of others) into.open.add(id);
+}
+
+/** Something unless it can't be split exactly; undefined then. */
+function unlessTooMany<Result>(work: () => Result): Result | undefined {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof TooManyValues) return undefined;
+    throw error;
+  }
+}
+
+/** What is found of an audience with a condition, in words. */
+export function relativesInWords(
+  condition: Condition,
+  { relatives, open }: Comparison,
+  work: Pick<Work, 'time'>,
+  names: Names,
+): Relying<ConditionFinding>[] {
+  const nameOf = (id: string) => names.audience(id) ?? '';
+  const said = [...relatives].flatMap(([id, { kind, relies, until }]): Relying<ConditionFinding>[] => {
+    // What the condition says in so many words needs no telling.
+    if (kind === 'contained' && asksFor(condition, id)) return [];
+    const sentence =
+      kind === 'same' ? `The same people as “${nameOf(id)}”, always.` : `Always part of “${nameOf(id)}”.`;
+    const limit = until === undefined ? '' : ` Proved up to ${sayInstant(until, names)}.`;
+    return [
+      { ...base, kind, severity: kind === 'same' ? 'careful' : 'note', sentence: sentence + limit, relies },
+    ];
+  });
+  if (open.size === 0) return said;
+  const sentence = `${notProvedWithin(work)}: how it compares with ${comparedWith([...open].map(nameOf))}.`;
+  return [...said, { ...base, kind: 'not-proved', severity: 'note', sentence, relies: false }];
 }
 
 /** The audiences that something was not compared with, by name where they are few. */

@@ -4,7 +4,8 @@ import type { Audience } from '../audiences/audience.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
 import type { Access, Content, Document, DocumentKind, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
-import { analyseCondition, analyseDocument } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
+import { analyseDocument } from './document-analysis.ts';
 
 const instant = Date.parse('2026-11-24T12:00:00Z');
 const audience = (id: string, condition: Condition): Audience => ({

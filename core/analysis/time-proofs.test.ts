@@ -6,7 +6,7 @@ import { factsOf } from '../attributes/viewer.ts';
 import { all, any, type Condition, not, test } from '../conditions/condition.ts';
 import { compile } from '../conditions/evaluate.ts';
 import { Membership } from '../deciding/membership.ts';
-import { analyseCondition } from './analyse.ts';
+import { analyseCondition } from './condition-analysis.ts';
 import { never } from './diagrams/diagrams.ts';
 import { endOf, startOf } from './moments.ts';
 import { World } from './world.ts';

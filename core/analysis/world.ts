@@ -283,6 +283,17 @@ export class World {
     return level === stateLevel ? sayStates(cells) : this.levels[level - 1]?.say(cells);
   }
 
+  /** The attributes that some levels are about. */
+  attributesOf(levels: Iterable<number>): Set<string> {
+    const found = new Set<string>();
+    for (const level of levels) {
+      const own = this.levels[level - 1];
+      for (const one of [own?.domain?.attribute, own?.pair?.attribute, own?.pair?.other])
+        if (one) found.add(one.id);
+    }
+    return found;
+  }
+
   /** Whether it can be asked if an attribute has a value. */
   tells(attribute: string): boolean {
     return this.domains.has(attribute);

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { demoAttributes, demoAudiences, demoSettings } from '../../demo/scenario.ts';
-import { analyseCondition, analyseDocument } from '../analysis/analyse.ts';
+import { analyseCondition } from '../analysis/condition-analysis.ts';
+import { analyseDocument } from '../analysis/document-analysis.ts';
 import { relationOf } from '../analysis/relation.ts';
 import { Catalogue } from '../attributes/catalogue.ts';
 import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoSnapshot } from '../../demo/scenario.ts';
-import { analyseDocument } from '../analysis/analyse.ts';
+import { analyseDocument } from '../analysis/document-analysis.ts';
 import { Decider } from '../deciding/decide.ts';
 import { newBlock } from './blocks/blocks.ts';
 import {

@@ -61,6 +61,7 @@ test('an edit brings what changed across the wire, and nothing that is as it was
   expect(answers).not.toContain('GET 200 /api/documents/membership');
   expect(answers).not.toContain('GET 200 /api/documents');
   await page.getByRole('link', { name: 'All pages' }).click();
+  await page.waitForURL('**/pages');
   await expect(page.getByText(`${before} again`).first()).toBeVisible();
   await page.goBack();
   await expect(name).toHaveValue(`${before} again`);

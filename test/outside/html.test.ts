@@ -1,6 +1,6 @@
 import { HtmlValidate } from 'html-validate';
 import { describe, expect, it } from 'vitest';
-import { analyseDocument } from '../../core/analysis/analyse.ts';
+import { analyseDocument } from '../../core/analysis/document-analysis.ts';
 import type { Viewer } from '../../core/attributes/viewer.ts';
 import { itemAddress } from '../../core/collections/collection.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';

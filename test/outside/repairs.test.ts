@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { analyseCondition, analyseDocument } from '../../core/analysis/analyse.ts';
+import { analyseCondition } from '../../core/analysis/condition-analysis.ts';
+import { analyseDocument } from '../../core/analysis/document-analysis.ts';
 import { severities } from '../../core/analysis/finding.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { type Facts, factsOf, type Viewer } from '../../core/attributes/viewer.ts';

@@ -1,6 +1,9 @@
 import { z } from 'zod';
-import type { analyseCondition, analyseDocument, Drafts } from '../../core/analysis/analyse.ts';
+import type { AudienceAnalyses } from '../../core/analysis/audience-analyses.ts';
+import type { analyseCondition } from '../../core/analysis/condition-analysis.ts';
+import type { analyseDocument, repaired } from '../../core/analysis/document-analysis.ts';
 import type { relationOf } from '../../core/analysis/relation.ts';
+import type { Drafts } from '../../core/analysis/surroundings.ts';
 
 z.config({ jitless: true });
 
@@ -12,10 +15,12 @@ type Besides<Ask extends (drafts: Drafts, ...besides: never[]) => unknown> = Ask
   ? Rest
   : never;
 
-/** What is asked about some drafts; several conditions are answered in a row. */
+/** What is asked about some drafts. */
 export type Asked =
   | { kind: 'document'; of: Besides<typeof analyseDocument> }
-  | { kind: 'conditions'; of: Besides<typeof analyseCondition>[] }
+  | { kind: 'repaired'; of: Besides<typeof repaired> }
+  | { kind: 'condition'; of: Besides<typeof analyseCondition> }
+  | { kind: 'audiences'; of: Besides<AudienceAnalyses['of']> }
   | { kind: 'relation'; of: Besides<typeof relationOf> };
 
 /** A question; its drafts are left out where they are those of the question before, so that they cross over once. */
@@ -26,10 +31,13 @@ export interface Question {
 
 let drafts: Drafts | undefined;
 
-const [analyse, relation] = await Promise.all([
-  import('../../core/analysis/analyse.ts'),
+const [conditions, { AudienceAnalyses: Analyses }, documents, relation] = await Promise.all([
+  import('../../core/analysis/condition-analysis.ts'),
+  import('../../core/analysis/audience-analyses.ts'),
+  import('../../core/analysis/document-analysis.ts'),
   import('../../core/analysis/relation.ts'),
 ]);
+const audiences = new Analyses();
 
 self.onmessage = ({ data }: MessageEvent<Question>) => {
   try {
@@ -47,9 +55,13 @@ function answer(question: Question) {
   const { asked } = question;
   switch (asked.kind) {
     case 'document':
-      return analyse.analyseDocument(about, ...asked.of);
-    case 'conditions':
-      return asked.of.map((one) => analyse.analyseCondition(about, ...one));
+      return documents.offering(documents.analyseDocument(about, ...asked.of));
+    case 'repaired':
+      return documents.repaired(about, ...asked.of);
+    case 'condition':
+      return conditions.analyseCondition(about, ...asked.of);
+    case 'audiences':
+      return audiences.of(about, ...asked.of);
     case 'relation':
       return relation.relationOf(about, ...asked.of) ?? null;
   }

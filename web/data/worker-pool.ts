@@ -62,13 +62,15 @@ export class WorkerPool<Question> {
   private waiting: Asked<Question>[] = [];
 
   /**
-   * @param most how many workers there are at most, 2 or more
+   * @param most how many workers there are at most; 2 or more where some questions can wait
    * @param time milliseconds that a worker may take over one question
+   * @param keeps whether workers keep what they worked out, so that none is stopped for being asked in vain
    */
   constructor(
     private readonly start: StartWorker<Question>,
     private readonly most: number,
     private readonly time: number,
+    private readonly keeps = false,
   ) {}
 
   /** Rejects with {@link Superseded}, {@link TookTooLong}, or the failure that the worker tells. */
@@ -116,7 +118,7 @@ export class WorkerPool<Question> {
   private free(others: number): Member<Question> | undefined {
     const idle = this.members.filter(({ asked }) => !asked);
     const room = this.most - this.members.length;
-    const idleFor = this.members.filter(({ asked }) => asked?.isSuperseded);
+    const idleFor = this.keeps ? [] : this.members.filter(({ asked }) => asked?.isSuperseded);
     if (idle.length + room + idleFor.length <= others) return undefined;
     const [member] = idle;
     if (member) return member;

@@ -337,22 +337,27 @@ export class Diagrams {
     return found;
   }
 
-  /** An assignment that makes a diagram true, as cells by level; undefined where nothing does. */
-  example(diagram: Diagram): Map<number, number> | undefined {
+  /**
+   * An assignment that makes a diagram true, as cells by level; undefined where nothing does.
+   *
+   * @param random gives numbers from 0 to below 1, for any of the assignments; the first one otherwise
+   */
+  example(diagram: Diagram, random = () => 0): Map<number, number> | undefined {
     if (diagram === never) return undefined;
     const path = new Map<number, number>();
     let node = diagram;
     while (!isOutcome(node)) {
-      let cell = 0;
-      let next = never;
-      // A node other than `never` has a run other than `never`, since equal runs are no node.
-      for (const run of this.runsOf(node)) {
-        next = run.next;
-        if (next !== never) break;
-        cell = run.end;
+      let start = 0;
+      const open: { cell: number; width: number; next: Diagram }[] = [];
+      for (const { end, next } of this.runsOf(node)) {
+        if (next !== never) open.push({ cell: start, width: end - start, next });
+        start = end;
       }
-      path.set(this.levelOf(node), cell);
-      node = next;
+      // A node other than `never` has a run other than `never`, since equal runs are no node.
+      const run = open[Math.floor(random() * open.length)];
+      if (!run) return undefined;
+      path.set(this.levelOf(node), run.cell + Math.floor(random() * run.width));
+      node = run.next;
     }
     return path;
   }

@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, Grid2x2, Plus, Search } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ListedAudience } from '../../../contract/audiences.ts';
-import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
+import type { ConditionAnalysis } from '../../../core/analysis/condition-analysis.ts';
 import { say } from '../../../core/conditions/words.ts';
 import { useAudienceFindings } from '../../data/analysis.ts';
 import { count } from '../../data/count.ts';

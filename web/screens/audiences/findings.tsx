@@ -1,5 +1,5 @@
 import type { Count } from '../../../contract/audiences.ts';
-import type { ConditionAnalysis } from '../../../core/analysis/analyse.ts';
+import type { ConditionAnalysis } from '../../../core/analysis/condition-analysis.ts';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { useCounts } from '../../data/counts.ts';
 import { Notice } from '../../parts/notice.tsx';

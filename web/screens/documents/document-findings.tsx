@@ -1,11 +1,14 @@
 import { useState } from 'react';
-import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
-import { type DocumentFinding, severities } from '../../../core/analysis/finding.ts';
-import type { Channel, Content } from '../../../core/documents/document.ts';
+import type { ChosenRepair } from '../../../core/analysis/document-analysis.ts';
+import { type DocumentFinding, type OfferedRepair, severities } from '../../../core/analysis/finding.ts';
+import type { Channel } from '../../../core/documents/document.ts';
+import type { DocumentAnalysis } from '../../data/analysis.ts';
 import { useCounts } from '../../data/counts.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { Repairs, sayChanges } from '../../parts/repairs.tsx';
+
+type Finding = DocumentFinding<OfferedRepair>;
 
 const mostShown = 4;
 
@@ -24,10 +27,10 @@ export function DocumentFindings({
   /** What is shown: what is about the chosen slot, or everything else. */
   about: 'slot' | 'others';
   onSelect: (id: string) => void;
-  onRepair: (content: Content) => void;
+  onRepair: (repair: ChosenRepair) => void;
 }) {
   const [isWhole, setIsWhole] = useState(false);
-  const isOfSlot = (finding: DocumentFinding) => slot !== undefined && finding.slot === slot;
+  const isOfSlot = (finding: Finding) => slot !== undefined && finding.slot === slot;
   const all = analysis.findings
     .filter((finding) => isOfSlot(finding) === (about === 'slot'))
     .sort((one, two) => severities.indexOf(one.severity) - severities.indexOf(two.severity));
@@ -44,7 +47,7 @@ export function DocumentFindings({
         same.
       </Notice>
     );
-  const affected = ({ people }: DocumentFinding): string => {
+  const affected = ({ people }: Finding): string => {
     const counted = people ? sayCount(people) : '';
     if (counted === '') return '';
     if (counted.startsWith('decided')) return ` Who that is is ${counted}.`;
@@ -74,7 +77,7 @@ export function DocumentFindings({
               offers={finding.repairs.map((repair) => ({
                 label: repair.label,
                 effect: sayChanges(repair.changes, sayCount),
-                apply: () => onRepair(repair.content),
+                apply: () => onRepair({ ...finding, label: repair.label }),
               }))}
             />
           </Notice>

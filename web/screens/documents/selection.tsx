@@ -1,9 +1,9 @@
 import type { Editor } from '@tiptap/react';
 import { Send } from 'lucide-react';
-import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
-import { type Content, channelOf, findNode } from '../../../core/documents/document.ts';
+import { channelOf, findNode } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { fieldsWithoutFallback, placesLinkedTo } from '../../../core/documents/validate.ts';
+import type { DocumentAnalysis } from '../../data/analysis.ts';
 import { useDocuments, usePictures } from '../../data/data.ts';
 import { Button } from '../../parts/button.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -17,6 +17,7 @@ import { slotEdits } from './slot-edits.ts';
 import { SlotPanel } from './slot-panel.tsx';
 import type { BlockEdits } from './use-block-edits.ts';
 import type { EditedDocument } from './use-document.ts';
+import { useMend } from './use-mend.ts';
 import type { Decided, Shown } from './use-shown.ts';
 import { WhatDiffers } from './what-differs.tsx';
 import { WhyLine } from './why-line.tsx';
@@ -49,11 +50,12 @@ export function Selection({
   const dead =
     library && documents && placesLinkedTo(content).find(({ place }) => !isPlace(place, documents, library));
   const found = analysis && shown.document.content !== content ? withoutRepairs(analysis) : analysis;
+  const mend = useMend(shown, edit);
   const aboutFindings = {
     channel: channelOf(document.kind),
     slot: slot?.id,
     onSelect: blocks.select,
-    onRepair: (next: Content) => edit(() => next),
+    onRepair: mend,
   };
   const others = found && <DocumentFindings analysis={found} about="others" {...aboutFindings} />;
   return (

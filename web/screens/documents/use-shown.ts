@@ -12,6 +12,7 @@ import { useDocumentAnalysis } from '../../data/analysis.ts';
 import { audienceNames, useAudiences, useLibrary } from '../../data/data.ts';
 import { useDecider, usePieces } from '../../data/decider.ts';
 import { type Look, lookOf, useLooking, viewerOf } from '../../data/looking.tsx';
+import { useSkeleton } from '../../data/skeleton.ts';
 import { useCast } from './use-cast.ts';
 import { useSteps } from './use-steps.ts';
 
@@ -59,9 +60,10 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
   );
   const decider = useDecider(document);
   const audiencesVersion = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
-  const cast = useCast(shown, kind, look.instant, audiencesVersion);
+  const skeleton = useSkeleton(document);
+  const cast = useCast(skeleton, look.instant, audiencesVersion);
   const nameOf = audienceNames(audiences);
-  const analysis = useDocumentAnalysis(document, since);
+  const analysis = useDocumentAnalysis(skeleton, since);
 
   const decided = useMemo((): Decided | undefined => {
     if (!decider) return undefined;

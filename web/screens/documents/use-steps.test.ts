@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { Cast } from '../../../contract/documents.ts';
 import type { PersonRecord } from '../../../contract/people.ts';
-import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { demoAttributes } from '../../../demo/scenario.ts';
+import type { DocumentAnalysis } from '../../data/analysis.ts';
 import { isPossibleOnly, stepsByAudience, stepsByFace } from './use-steps.ts';
 
 const catalogue = new Catalogue(demoAttributes, 'Europe/London');

@@ -1,13 +1,13 @@
 import { useEffect, useMemo } from 'react';
 import type { Cast } from '../../../contract/documents.ts';
 import type { PersonRecord } from '../../../contract/people.ts';
-import type { DocumentAnalysis } from '../../../core/analysis/analyse.ts';
 import type { FaceDescription } from '../../../core/analysis/describe.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { readValue } from '../../../core/attributes/parse.ts';
 import type { Viewer } from '../../../core/attributes/viewer.ts';
 import { faceKey } from '../../../core/deciding/visibility.ts';
+import type { DocumentAnalysis } from '../../data/analysis.ts';
 import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { type Step, useLooking } from '../../data/looking.tsx';

@@ -13,6 +13,7 @@ import { useSayOutcome } from '../../data/counts.ts';
 import { audienceNames, useAudiences, useDocuments, useLibrary } from '../../data/data.ts';
 import { useDecider, usePieces } from '../../data/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx';
+import { useSkeleton } from '../../data/skeleton.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
@@ -83,8 +84,9 @@ function Board({ document: stored }: { document: Document }) {
   const { look, viewer, since, change } = useLooking();
   const nameOf = audienceNames(audiences);
   const version = audiences.map((audience) => `${audience.id}:${audience.revision}`).join();
-  const cast = useCast(document.content, document.kind, look.instant, version);
-  const analysis = useDocumentAnalysis(document, since);
+  const skeleton = useSkeleton(document);
+  const cast = useCast(skeleton, look.instant, version);
+  const analysis = useDocumentAnalysis(skeleton, since);
   const seen = useMemo(() => {
     if (!decider) return undefined;
     const signedIn = document.kind === 'page' && viewer.signedIn;
