@@ -48,6 +48,7 @@ await run(async () => {
   const env = {
     PORT: String(port),
     APPLE_PORCH_DATA: folder,
+    CONTACT_FOLDER: process.env.CONTACT_FOLDER ?? join(folder, 'contacts'),
     DATABASE_URL: process.env.DATABASE_URL || database?.url('apple_porch') || '',
     APPLE_PORCH_DEV: dev ? '1' : '',
     NODE_ENV: dev ? 'development' : 'production',

@@ -121,7 +121,10 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   const presence = new Presence(sequelize);
   const drafts = new Drafts(log, draftedKinds);
   const attributeCount = (await drafts.snapshot()).attributes.length;
-  const people = await People.open(sequelize, log, attributeCount, configuration.CONTACT_MEMORY_MB);
+  const people = await People.open(sequelize, log, attributeCount, {
+    megabytes: configuration.CONTACT_MEMORY_MB,
+    folder: configuration.CONTACT_FOLDER,
+  });
   const views = new ItemViews(sequelize, log);
   await views.load();
   const assets = new SiteAssets(root);
@@ -344,7 +347,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
       await importWorker.stop();
       await markup.stop();
       await comparing.stop();
-      await people.asks.stop();
+      await people.stop();
       await sequelize.close();
     },
   };

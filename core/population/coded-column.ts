@@ -1,7 +1,7 @@
 import type { Fact } from '../attributes/viewer.ts';
 import { type Bits, setBit, wordsFor } from './bits.ts';
 import { Changes } from './changes.ts';
-import type { Column } from './column.ts';
+import type { Column, ColumnImage } from './column.ts';
 import { evaluator } from './expression.ts';
 import { grown, placeOf } from './sorted-rows.ts';
 import { prepareSplice, spliced } from './splice.ts';
@@ -136,6 +136,42 @@ export class CodedColumn implements Column {
     if (this.changed.tooMany || this.order.length === 0) this.sortAll();
     else this.moveRows();
     this.changed.clear();
+  }
+
+  image(rows: number): ColumnImage {
+    // Values that nobody has any more are left out.
+    const codes = this.codes.slice(0, rows);
+    const facts: Fact[] = [undefined];
+    const renumbered = new Uint32Array(this.facts.length);
+    for (let row = 0; row < rows; row++) {
+      const code = codes[row] ?? 0;
+      if (code !== 0 && renumbered[code] === 0) renumbered[code] = facts.push(this.facts[code]) - 1;
+      codes[row] = renumbered[code] ?? 0;
+    }
+    return { kind: 'codes', codes, facts };
+  }
+
+  restore(image: ColumnImage, room: number): void {
+    if (image.kind !== 'codes') throw new Error('this is the image of another kind of column');
+    this.codes = grown(image.codes, room);
+    this.known = new Int32Array(wordsFor(room));
+    const { codes, known } = this;
+    for (let row = 0; row < codes.length; row++)
+      if (codes[row] !== 0) known[row >>> 5] = (known[row >>> 5] ?? 0) | (1 << (row & 31));
+    this.facts.length = 1;
+    this.codeOf.clear();
+    for (const fact of image.facts.slice(1)) this.codeFor(fact);
+    this.sortAll();
+    this.changed.clear();
+    this.members.clear();
+    for (const [code, fact] of this.facts.entries()) {
+      if (typeof fact !== 'object') continue;
+      for (const member of fact) {
+        const bits = this.members.get(member) ?? new Int32Array(known.length);
+        this.mark(bits, code);
+        this.members.set(member, bits);
+      }
+    }
   }
 
   private sortAll(): void {

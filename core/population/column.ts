@@ -1,6 +1,22 @@
 import type { Fact } from '../attributes/viewer.ts';
 import type { Bits } from './bits.ts';
 
+/** What a column holds as plain data that can be written down, of the rows that are in use. */
+export type ColumnImage =
+  | {
+      readonly kind: 'numbers';
+      /** By row; not a number where there is none. */
+      readonly values: Float64Array<ArrayBuffer>;
+      /** Rows with a value, by value and then by row. */
+      readonly order: Uint32Array;
+    }
+  | {
+      readonly kind: 'codes';
+      readonly codes: Uint32Array<ArrayBuffer>;
+      /** By code; the first is that of a missing value. */
+      readonly facts: readonly Fact[];
+    };
+
 /** One attribute of all rows, with an index that answers a test of it as bits. */
 export interface Column {
   /** The value at a row; undefined where it is missing. */
@@ -28,4 +44,8 @@ export interface Column {
   readonly stale: number;
   /** Brings the index up to date with the values that were set since. */
   reindex(): void;
+  /** What it holds of the first so many rows, which are all that are in use; may share memory with the column. */
+  image(rows: number): ColumnImage;
+  /** Takes over what an image of a column of the same kind holds, with room for so many rows, and makes its index. */
+  restore(image: ColumnImage, room: number): void;
 }

@@ -1,7 +1,7 @@
 import type { Fact } from '../attributes/viewer.ts';
 import { type Bits, setBit, wordsFor } from './bits.ts';
 import { Changes } from './changes.ts';
-import type { Column } from './column.ts';
+import type { Column, ColumnImage } from './column.ts';
 import { evaluator } from './expression.ts';
 import { grown, lowerBound, placeOf, sortRows, upperBound } from './sorted-rows.ts';
 import { prepareSplice, spliced } from './splice.ts';
@@ -123,14 +123,29 @@ export class NumberColumn implements Column {
   reindex(): void {
     if (this.changes.tooMany || this.order.length === 0) {
       this.order = sortRows(this.values);
-      this.sorted = new Float64Array(this.order.length);
-      for (let at = 0; at < this.order.length; at++)
-        this.sorted[at] = this.values[this.order[at] ?? 0] ?? Number.NaN;
-      this.chooseThresholds();
+      this.sortedInOrder();
     } else {
       this.moveRows();
       this.moveThresholds();
     }
+    this.changes.clear();
+  }
+
+  image(rows: number): ColumnImage {
+    if (this.changes.size > 0 || this.order.length === 0) this.reindex();
+    return { kind: 'numbers', values: this.values.subarray(0, rows), order: this.order };
+  }
+
+  restore(image: ColumnImage, room: number): void {
+    if (image.kind !== 'numbers') throw new Error('this is the image of another kind of column');
+    const { values, order } = image;
+    this.values = grown(values, room);
+    this.values.fill(Number.NaN, values.length);
+    this.known = new Int32Array(wordsFor(room));
+    for (const row of order) this.known[row >>> 5] = (this.known[row >>> 5] ?? 0) | (1 << (row & 31));
+    // A copy, as what was read may be a part of larger memory, which the index would grow into.
+    this.order = order.slice();
+    this.sortedInOrder();
     this.changes.clear();
   }
 
@@ -159,6 +174,13 @@ export class NumberColumn implements Column {
   /** The place of a value at a row among all, whether it is there or not. */
   private placeInOrder(value: number, row: number): number {
     return placeOf(this.order, row, lowerBound(this.sorted, value), upperBound(this.sorted, value));
+  }
+
+  private sortedInOrder(): void {
+    this.sorted = new Float64Array(this.order.length);
+    for (let at = 0; at < this.order.length; at++)
+      this.sorted[at] = this.values[this.order[at] ?? 0] ?? Number.NaN;
+    this.chooseThresholds();
   }
 
   /** Values at even distances in the order, each once. */

@@ -1,3 +1,4 @@
+import { deserialize, serialize } from 'node:v8';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { crowd, attributes as crowdAttributes, randomAudiences } from '../../bench/crowd.ts';
@@ -22,6 +23,7 @@ const setting: Setting = {
   visit: { 'visit-device': 'phone' },
   item: { author: 'lark' },
 };
+const unvisited: Setting = { instant: noon, channel: 'page' };
 const noProblems = new Map();
 
 const person = fc.record({
@@ -116,6 +118,60 @@ describe('a population', () => {
       ),
       { numRuns: 150 },
     );
+  });
+
+  it('is the same once it was written down, and after changes from there on', () => {
+    const some = fc.uniqueArray(person, { selector: ({ id }) => id, maxLength: 60 });
+    const asked = fc.array(randomConditionOf(tested), { minLength: 1, maxLength: 6 });
+    fc.assert(
+      fc.property(
+        some,
+        fc.array(fc.integer({ min: 1, max: 80 })),
+        some,
+        asked,
+        (first, gone, later, conditions) => {
+          const before = new Population(catalogue);
+          const people = new Map<number, Person>();
+          for (const one of first) {
+            before.put(one);
+            people.set(one.id, one);
+          }
+          for (const id of gone) {
+            before.remove(id);
+            people.delete(id);
+          }
+          const population = Population.of(catalogue, deserialize(serialize(before.image())));
+          const check = () => {
+            const asking = population.under(setting, [], noProblems);
+            for (const condition of conditions) {
+              const wanted = [...people.values()].filter((who) => holds(condition, who)).map(({ id }) => id);
+              expect(population.idsIn(asking.rows(condition)).sort(byNumber)).toEqual(wanted.sort(byNumber));
+            }
+            for (const { id } of attributes.filter(({ source }) => source === 'contact'))
+              expect(population.lacking(id)).toBe(
+                [...people.values()].filter((who) => holds(test(id, 'has-no-value'), who, unvisited)).length,
+              );
+            expect(population.size).toBe(people.size);
+          };
+          check();
+          for (const one of later) {
+            population.put(one);
+            people.set(one.id, one);
+          }
+          population.forget();
+          check();
+          population.reindex();
+          population.forget();
+          check();
+        },
+      ),
+      { numRuns: 100 },
+    );
+  });
+
+  it('is not made of an image of other attributes', () => {
+    const image = populationOf([]).image();
+    expect(() => Population.of(new Catalogue(crowdAttributes, 'UTC'), image)).toThrow('other attributes');
   });
 
   it('answers from its indexes what evaluation answers, however they came to be as they are', () => {

@@ -5,7 +5,7 @@ import type { Condition, Test } from '../conditions/condition.ts';
 import { compileTest } from '../conditions/evaluate.ts';
 import { meaningOf, type Question } from '../conditions/meaning.ts';
 import { type Bits, hasBit, rowsOf, setBit, wordsFor } from './bits.ts';
-import type { Column } from './column.ts';
+import type { Column, ColumnImage } from './column.ts';
 import { columnFor } from './column-for.ts';
 import { type Expression, evaluator, everyone, negate, nobody } from './expression.ts';
 
@@ -25,6 +25,17 @@ export interface Setting {
   readonly channel: 'page' | 'email';
   readonly visit?: { readonly [attribute: string]: unknown };
   readonly item?: { readonly [attribute: string]: unknown };
+}
+
+/** All contacts as plain data that can be written down; see {@link Population.image}. */
+export interface PopulationImage {
+  /** The contact at each row. */
+  readonly ids: Int32Array;
+  /** One bit a row: whether somebody is there, and whether they have an account. */
+  readonly alive: Bits;
+  readonly accounts: Bits;
+  /** One for each attribute of contacts, in the order of the catalogue. */
+  readonly columns: readonly ColumnImage[];
 }
 
 /** Most bytes of remembered answers to single tests; the oldest are forgotten first. */
@@ -71,6 +82,37 @@ export class Population {
 
   get size(): number {
     return this.rowOf.size;
+  }
+
+  /** Everybody as they are now; may share memory with the columns. */
+  image(): PopulationImage {
+    const { used } = this;
+    return {
+      ids: this.ids.subarray(0, used),
+      alive: this.alive.subarray(0, wordsFor(used)),
+      accounts: this.accounts.subarray(0, wordsFor(used)),
+      columns: this.contactColumns.flatMap((at) => this.columns[at]?.image(used) ?? []),
+    };
+  }
+
+  /** The population that an image was made of. Throws where it is one of other attributes. */
+  static of(catalogue: Catalogue, { ids, alive, accounts, columns }: PopulationImage): Population {
+    const made = new Population(catalogue);
+    if (columns.length !== made.contactColumns.length)
+      throw new Error('this is the image of other attributes');
+    if (ids.length > 0) made.grow(ids.length);
+    made.used = ids.length;
+    made.ids.set(ids);
+    made.alive.set(alive);
+    made.accounts.set(accounts);
+    for (let row = 0; row < ids.length; row++)
+      if (hasBit(alive, row)) made.rowOf.set(ids[row] ?? 0, row);
+      else made.free.push(row);
+    for (const [index, at] of made.contactColumns.entries()) {
+      const image = columns[index];
+      if (image) made.columns[at]?.restore(image, made.ids.length);
+    }
+    return made;
   }
 
   /** Bytes of the columns, their indexes and the remembered answers. */

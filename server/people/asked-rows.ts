@@ -189,6 +189,11 @@ export class AskedPeople implements AsksPeople {
   /** The database is asked each time, so there is nothing to bring up to date. */
   async changed(): Promise<void> {}
 
+  /** The database has it all. */
+  async keep(): Promise<boolean> {
+    return false;
+  }
+
   async stop(): Promise<void> {}
 
   private compile(

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
@@ -11,7 +12,8 @@ import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
 import { smallest } from '../../core/population/smallest.ts';
 import type { Access } from '../store/hosts.ts';
-import { type HeldContact, streamContacts, streamIdsByName } from './held-rows.ts';
+import { changedSince, type HeldContact, nameImage, streamContacts, streamIdsByName } from './held-rows.ts';
+import { KeptPeople, type NamedContact } from './kept-people.ts';
 import { NameOrder } from './name-order.ts';
 import { NameSearch } from './name-search.ts';
 import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
@@ -22,6 +24,9 @@ const mostPopulations = 2;
 const toldEvery = 10_000;
 /** Where more changed than these, the order of names is read anew. */
 const mostRenamed = 5000;
+/** Where more changed than these since contacts were written down, all are read anew. */
+const mostCaughtUp = 100_000;
+const mostAtOnce = 5000;
 
 /** Answers about all contacts from columns held in memory; lives in a worker thread. */
 export class HeldPeople implements AsksPeople {
@@ -36,11 +41,21 @@ export class HeldPeople implements AsksPeople {
   /** Contacts that changed since the order of names was brought up to date. */
   private readonly renamed = new Set<number>();
 
-  /** @param tell called with the number of contacts read so far, and with null when all are read */
+  private readonly kept: KeptPeople | undefined;
+  /** Whether what is in memory is written down as it is. */
+  private isKept = false;
+
+  /**
+   * @param tell called with the number of contacts read so far, and with null when all are read
+   * @param folder where they are kept for the next start; nowhere where it is not given
+   */
   constructor(
     private readonly connection: Access,
     private readonly tell: (read: number | null) => void = () => undefined,
-  ) {}
+    folder?: string,
+  ) {
+    this.kept = folder ? new KeptPeople(folder, connection.database) : undefined;
+  }
 
   async total(): Promise<number> {
     const [population] = this.populations.values();
@@ -190,6 +205,7 @@ export class HeldPeople implements AsksPeople {
 
   async changed(ids?: readonly number[]): Promise<void> {
     this.asking = undefined;
+    this.isKept = false;
     if (!ids) {
       this.populations.clear();
       this.named.clear();
@@ -204,6 +220,8 @@ export class HeldPeople implements AsksPeople {
         found.add(row.id);
         this.put(row, this.populations.values());
       });
+    // Whoever was erased must not stay in a file.
+    if (ids.some((id) => !found.has(id))) this.kept?.clear([]);
     for (const id of ids) {
       if (found.has(id)) continue;
       this.named.delete(id);
@@ -211,6 +229,24 @@ export class HeldPeople implements AsksPeople {
       for (const population of this.populations.values()) population.remove(id);
     }
     for (const population of this.populations.values()) population.tidy();
+  }
+
+  async keep(position: number): Promise<boolean> {
+    const { kept, populations } = this;
+    if (!kept || this.isKept || populations.size === 0) return false;
+    // An order that was never asked for is read by whoever asks for it first.
+    const order = this.order && (await this.nameOrder()).ids;
+    const token = randomUUID();
+    for (const [columns, population] of populations.entries())
+      kept.write({ columns, token }, { population, named: this.everybody(), order });
+    await nameImage(this.connection, token, position);
+    kept.clear([...populations.keys()]);
+    this.isKept = true;
+    return true;
+  }
+
+  private *everybody(): Generator<NamedContact> {
+    for (const [id, name] of this.named) yield { id, name, found: this.search.textOf(id) ?? '' };
   }
 
   async stop(): Promise<void> {}
@@ -235,18 +271,57 @@ export class HeldPeople implements AsksPeople {
   }
 
   private async load(scope: Scope): Promise<Population> {
-    const population = new Population(catalogueOf(scope));
-    let read = 0;
     this.tell(0);
     try {
-      await streamContacts(this.connection, undefined, (row) => {
-        this.put(row, [population]);
-        if (++read % toldEvery === 0) this.tell(read);
-      });
-      population.reindex();
+      return (await this.restored(scope)) ?? (await this.read(scope));
     } finally {
       this.tell(null);
     }
+  }
+
+  /** What was written down before the last stop, with what changed since; undefined where that is of no use. */
+  private async restored(scope: Scope): Promise<Population | undefined> {
+    const columns = columnsOf(scope);
+    const image = this.kept?.open(columns);
+    if (!image) return undefined;
+    const isFirst = this.populations.size === 0;
+    const changed = await changedSince(this.connection, image.token, mostCaughtUp);
+    if (!changed) {
+      image.drop();
+      return undefined;
+    }
+    try {
+      const { population, named, order } = image.read(catalogueOf(scope));
+      // Names that are there already are newer than those in the file.
+      if (isFirst) {
+        for (const { id, name, found } of named) {
+          this.named.set(id, name);
+          this.search.set(id, found);
+        }
+        this.order = order && new NameOrder(order);
+      }
+      this.populations.set(columns, population);
+    } catch {
+      // A file that is damaged is as good as none.
+      image.drop();
+      if (isFirst) await this.changed();
+      return undefined;
+    }
+    for (let at = 0; at < changed.length; at += mostAtOnce)
+      await this.changed(changed.slice(at, at + mostAtOnce));
+    this.isKept = changed.length === 0;
+    return this.populations.get(columns);
+  }
+
+  private async read(scope: Scope): Promise<Population> {
+    const population = new Population(catalogueOf(scope));
+    let read = 0;
+    this.isKept = false;
+    await streamContacts(this.connection, undefined, (row) => {
+      this.put(row, [population]);
+      if (++read % toldEvery === 0) this.tell(read);
+    });
+    population.reindex();
     this.populations.set(columnsOf(scope), population);
     return population;
   }

@@ -51,3 +51,53 @@ async function stream<Row>(
     connection.destroy();
   }
 }
+
+/** How long the log says what changed of contacts; see {@link ChangeLog}. */
+const tokensFor = 6 * 24 * 3600 * 1000;
+
+/** Names what was written down of all contacts, and the place in the log up to which it goes. */
+export async function nameImage(access: Access, token: string, position: number): Promise<void> {
+  const now = Date.now();
+  await asked(access, 'DELETE FROM contact_images WHERE at < ?', [new Date(now - tokensFor)]);
+  await asked(access, 'INSERT INTO contact_images (token, position, at) VALUES (?, ?, ?)', [
+    token,
+    position,
+    new Date(now),
+  ]);
+}
+
+/**
+ * The contacts that changed since something of that name was written down; undefined where the database does not know the
+ * name, as after an older state of it was brought back, and where too much changed to say.
+ */
+export async function changedSince(
+  access: Access,
+  token: string,
+  most: number,
+): Promise<number[] | undefined> {
+  const [known] = await asked<{ position: number | string }>(
+    access,
+    'SELECT position FROM contact_images WHERE token = ? AND at > ?',
+    [token, new Date(Date.now() - tokensFor)],
+  );
+  if (!known) return undefined;
+  const changes = await asked<{ entity: string | null; entities: string | null }>(
+    access,
+    "SELECT entity, entities FROM changes WHERE kind = 'contact' AND position > ?",
+    [known.position],
+  );
+  const ids = new Set<number>();
+  for (const { entity, entities } of changes) {
+    const own: unknown = entity === null ? entities && JSON.parse(entities) : [entity];
+    if (!Array.isArray(own)) return undefined;
+    for (const id of own) ids.add(Number(id));
+    if (ids.size > most) return undefined;
+  }
+  return [...ids];
+}
+
+async function asked<Row>(access: Access, sql: string, values: unknown[]): Promise<Row[]> {
+  const rows: Row[] = [];
+  await stream<Row>(access, sql, values, (row) => rows.push(row));
+  return rows;
+}

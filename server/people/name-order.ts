@@ -11,6 +11,11 @@ export class NameOrder {
     this.number(0, order.length);
   }
 
+  /** The ids of all contacts by name. */
+  get ids(): Uint32Array {
+    return this.order;
+  }
+
   /** Where a contact stands, from 1; 0 for one that is not known. */
   placeOf(id: number): number {
     return this.places[id] ?? 0;

@@ -22,6 +22,11 @@ export class NameSearch {
     this.parts[Math.floor(id / perPart)] = undefined;
   }
 
+  /** What a contact is found by. */
+  textOf(id: number): string | undefined {
+    return this.names[id];
+  }
+
   clear(): void {
     this.names.length = 0;
     this.parts.length = 0;

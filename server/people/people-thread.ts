@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { LRUCache } from 'lru-cache';
 import type { Access } from '../store/hosts.ts';
-import type { Message } from './people.worker.ts';
+import type { Given, Message } from './people.worker.ts';
 import { type Asked, type AsksPeople, mostScopes, type Scope } from './questions.ts';
 
 /** The heap that a thread gets by default, in megabytes. */
@@ -22,10 +22,14 @@ export class PeopleThread implements AsksPeople {
   private readonly sent = new LRUCache<number, true>({ max: mostScopes });
   private lastScope = 0;
 
-  /** @param megabytes most memory that contacts may take up */
+  /**
+   * @param megabytes most memory that contacts may take up
+   * @param folder where they are kept for the next start; nowhere where it is not given
+   */
   constructor(
     private readonly connection: Access,
     private readonly megabytes = usualHeap,
+    private readonly folder?: string,
   ) {}
 
   total: AsksPeople['total'] = () => this.ask({ name: 'total', args: [] });
@@ -37,6 +41,7 @@ export class PeopleThread implements AsksPeople {
   faces: AsksPeople['faces'] = (...args) => this.ask({ name: 'faces', args });
   list: AsksPeople['list'] = (...args) => this.ask({ name: 'list', args });
   changed: AsksPeople['changed'] = (...args) => this.ask({ name: 'changed', args });
+  keep: AsksPeople['keep'] = (...args) => this.ask({ name: 'keep', args });
 
   async stop(): Promise<void> {
     await this.worker?.terminate();
@@ -71,7 +76,7 @@ export class PeopleThread implements AsksPeople {
   private running(): Worker {
     if (this.worker) return this.worker;
     const worker = new Worker(new URL('./people-worker.mjs', import.meta.url), {
-      workerData: this.connection,
+      workerData: { access: this.connection, folder: this.folder } satisfies Given,
       execArgv: [],
       // Names and addresses live on its heap; the default limit of 4 GB is too small for ten million.
       resourceLimits: { maxOldGenerationSizeMb: Math.max(usualHeap, this.megabytes) },

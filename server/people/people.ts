@@ -27,6 +27,15 @@ export interface KnownPerson {
 const bytesAValue = 20;
 const bytesAContact = 400;
 const mostKept = 5000;
+/** How often contacts are written down for the next start, in milliseconds; at the end that is done in any case. */
+const keptEvery = 6 * 3600 * 1000;
+
+export interface Memory {
+  /** Most memory that contacts may take up. */
+  readonly megabytes: number;
+  /** Where they are kept for the next start; nowhere where it is not given. */
+  readonly folder?: string | undefined;
+}
 
 /**
  * The contacts: single ones from the database, the latest kept at hand; questions about all of them from columns in a
@@ -42,29 +51,32 @@ export class People {
   private readonly scopes = new WeakMap<Snapshot['audiences'], Scope>();
 
   private readonly thread: PeopleThread | undefined;
+  private readonly timer: NodeJS.Timeout | undefined;
+  private keeping: Promise<unknown> = Promise.resolve();
 
   private constructor(
     sequelize: Sequelize,
     private readonly atStart: number,
     held: boolean,
-    megabytes: number,
+    { megabytes, folder }: Memory,
+    private readonly log: ChangeLog,
   ) {
     this.held = held;
     const stored = new AskedPeople(sequelize);
-    this.thread = held ? new PeopleThread(accessOf(sequelize), megabytes) : undefined;
-    this.asks = this.thread ? new SoonestPeople(this.thread, stored) : stored;
+    this.thread = held ? new PeopleThread(accessOf(sequelize), megabytes, folder) : undefined;
+    this.asks = this.thread ? new SoonestPeople(this.thread, stored, () => this.keep()) : stored;
+    if (this.thread && folder) this.timer = setInterval(() => this.keep(), keptEvery).unref();
   }
 
-  /** @param megabytes most memory that contacts may take up */
   static async open(
     sequelize: Sequelize,
     log: ChangeLog,
     attributes: number,
-    megabytes: number,
+    memory: Memory,
   ): Promise<People> {
     const contacts = await countContacts();
     const bytes = contacts * (bytesAContact + bytesAValue * attributes);
-    const people = new People(sequelize, contacts, bytes <= megabytes * 1024 * 1024, megabytes);
+    const people = new People(sequelize, contacts, bytes <= memory.megabytes * 1024 * 1024, memory, log);
     log.on(['contact'], (changes) => people.changed(changes));
     return people;
   }
@@ -109,6 +121,20 @@ export class People {
     const people = ids.flatMap((id) => this.kept.get(id) ?? found.get(id) ?? []);
     if (changes === this.changes) for (const person of found.values()) this.kept.set(person.id, person);
     return people;
+  }
+
+  /** To be called once the log ended. */
+  async stop(): Promise<void> {
+    clearInterval(this.timer);
+    this.keep();
+    await this.keeping;
+    await this.asks.stop();
+  }
+
+  /** Has everybody written down for the next start. Without it the next start only takes longer. */
+  private keep(): void {
+    // What the log told of up to here was passed on before this is.
+    this.keeping = this.asks.keep(this.log.position).catch(() => undefined);
   }
 
   private async changed(changes: readonly LoggedChange[]): Promise<void> {

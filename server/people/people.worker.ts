@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { LRUCache } from 'lru-cache';
+import type { Access } from '../store/hosts.ts';
 import { HeldPeople } from './held-people.ts';
 import { type Asked, mostScopes, type Scope } from './questions.ts';
 
@@ -10,7 +11,14 @@ export interface Message {
   scope?: { number: number; scope?: Scope };
 }
 
-const people = new HeldPeople(workerData, (reading) => parentPort?.postMessage({ reading }));
+/** What the thread is begun with. */
+export interface Given {
+  readonly access: Access;
+  readonly folder: string | undefined;
+}
+
+const { access, folder }: Given = workerData;
+const people = new HeldPeople(access, (reading) => parentPort?.postMessage({ reading }), folder);
 const scopes = new LRUCache<number, Scope>({ max: mostScopes });
 let working: Promise<unknown> = Promise.resolve();
 

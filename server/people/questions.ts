@@ -56,6 +56,12 @@ export interface AsksPeople {
   list(scope: Scope, setting: Setting, query: ListQuery): Promise<{ ids: number[]; matching: number }>;
   /** To be awaited after contacts were written: the next question sees them. All of them where no ids are given. */
   changed(ids?: readonly number[]): Promise<void>;
+  /**
+   * Writes down what is in memory for the next start, where it is kept and anything is new; says whether it did.
+   *
+   * @param position in the log of changes, up to which everything was told of here
+   */
+  keep(position: number): Promise<boolean>;
   stop(): Promise<void>;
 }
 

@@ -12,9 +12,11 @@ export class SoonestPeople implements AsksPeople {
   private isWarm = false;
   private reads = 0;
 
+  /** @param onRead called when those in memory are all there, after a start and after everything changed */
   constructor(
     private readonly held: AsksPeople,
     private readonly stored: AsksPeople,
+    private readonly onRead: () => void = () => undefined,
   ) {}
 
   /** Asked in memory only: the database would pick other people. */
@@ -53,6 +55,11 @@ export class SoonestPeople implements AsksPeople {
     else taken.catch(() => this.changed()).catch(() => undefined);
   }
 
+  /** What is not there yet has nothing to keep, and is not waited for. */
+  async keep(position: number): Promise<boolean> {
+    return this.isWarm && (await this.held.keep(position));
+  }
+
   async stop(): Promise<void> {
     await this.held.stop();
     await this.stored.stop();
@@ -61,7 +68,10 @@ export class SoonestPeople implements AsksPeople {
   private ofHeld<Answer>(ask: (of: AsksPeople) => Promise<Answer>): Promise<Answer> {
     const { reads } = this;
     return ask(this.held).then((found) => {
-      if (reads === this.reads) this.isWarm = true;
+      if (reads === this.reads && !this.isWarm) {
+        this.isWarm = true;
+        this.onRead();
+      }
       return found;
     });
   }

@@ -16,6 +16,8 @@ const pause = 150;
 const mostAtOnce = 5000;
 /** How long changes are kept for those that follow them, in milliseconds. */
 const keptFor = 3_600_000;
+/** How long those of contacts are kept, for servers that wrote contacts down before they stopped. */
+const contactsKeptFor = 7 * 24 * keptFor;
 /** How long a request waits at most for a change that it was told of, in milliseconds. */
 const longestWait = 1000;
 
@@ -100,8 +102,7 @@ export class ChangeLog {
   async since(position: number): Promise<readonly LoggedChange[]> {
     if (position >= this.reached) return [];
     const { changes } = await this.after(position);
-    const [first] = changes;
-    const isWhole = first?.position === position + 1 && changes.length < mostAtOnce;
+    const isWhole = followsWhole(changes, position) && changes.length < mostAtOnce;
     return isWhole ? changes : everything(this.reached);
   }
 
@@ -154,10 +155,9 @@ export class ChangeLog {
     }
     for (;;) {
       const { changes } = found;
-      const [first] = changes;
       const latest = changes.at(-1);
-      if (!first || !latest) return;
-      await this.tell(first.position === this.reached + 1 ? changes : everything(latest.position));
+      if (!latest) return;
+      await this.tell(followsWhole(changes, this.reached) ? changes : everything(latest.position));
       this.reached = latest.position;
       if (changes.length < mostAtOnce) return;
       found = await this.after(this.reached);
@@ -189,11 +189,19 @@ export class ChangeLog {
     const now = Date.now();
     if (now - this.cleanedAt < keptFor / 4) return;
     this.cleanedAt = now;
-    await this.sequelize.query('DELETE FROM changes WHERE at < ? AND position IS NOT NULL', {
-      replacements: [new Date(now - keptFor)],
-      type: QueryTypes.DELETE,
-    });
+    await this.sequelize.query(
+      "DELETE FROM changes WHERE at < ? AND (kind <> 'contact' OR at < ?) AND position IS NOT NULL",
+      {
+        replacements: [new Date(now - keptFor), new Date(now - contactsKeptFor)],
+        type: QueryTypes.DELETE,
+      },
+    );
   }
+}
+
+/** Whether changes are all that followed a position: of older ones only those of contacts are left. */
+function followsWhole(changes: readonly LoggedChange[], position: number): boolean {
+  return changes[0]?.position === position + 1 && changes.at(-1)?.position === position + changes.length;
 }
 
 interface StoredChange {

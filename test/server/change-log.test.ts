@@ -8,7 +8,7 @@ import { type LoggedChange, loggedKinds } from '../../contract/changes.ts';
 import { DocumentRow } from '../../server/documents/rows.ts';
 import { ChangeLog } from '../../server/store/change-log.ts';
 import { onOwnConnection } from '../../server/store/connection.ts';
-import { appendNoted, NotedChanges, noteChangesOf } from '../../server/store/noted-changes.ts';
+import { appendNoted, NotedChanges, noteChange, noteChangesOf } from '../../server/store/noted-changes.ts';
 import { SettingRow } from '../../server/store/rows.ts';
 import { inTransaction } from '../../server/store/transaction.ts';
 import { openDatabase } from '../../server/tables.ts';
@@ -44,6 +44,24 @@ async function listening(): Promise<{ log: ChangeLog; told: LoggedChange[]; stop
 const short = ({ kind, ids, revision }: LoggedChange) => [kind, ids, revision];
 
 describe('the log of changes', () => {
+  it('tells of everything where only changes of contacts are left of what followed', async () => {
+    const { log, told, stop } = await listening();
+    // From here on it hears of nothing, as a server that is cut off.
+    await log.stop();
+    const note = (kind: 'contact' | 'document', id: string) =>
+      inTransaction(async (transaction) => noteChange(transaction, kind, id));
+    await note('contact', '1');
+    await note('document', 'between');
+    await note('contact', '2');
+    const other = await ChangeLog.open(sequelize);
+    await sequelize.query("DELETE FROM changes WHERE kind = 'document' AND entity = 'between'");
+    await log.follow();
+    expect(told.map(({ kind, ids }) => [kind, ids])).toEqual(loggedKinds.map((kind) => [kind, null]));
+    expect(log.position).toBe(other.position);
+    await other.stop();
+    stop();
+  });
+
   it('tells what a transaction changed, each thing once with its latest revision, when it is committed', async () => {
     const { told, stop } = await listening();
     await inTransaction(async (transaction) => {

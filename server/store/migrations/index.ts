@@ -19,6 +19,7 @@ import { up as sendsInTheBackground } from './0017-sends-in-the-background.ts';
 import { up as ageOfFiles } from './0018-age-of-files.ts';
 import { up as sizesOfPictures } from './0019-sizes-of-pictures.ts';
 import { up as releaseParts } from './0020-release-parts.ts';
+import { up as contactImages } from './0021-contact-images.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -42,4 +43,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0018-age-of-files', up: ({ context }) => ageOfFiles(context) },
   { name: '0019-sizes-of-pictures', up: ({ context }) => sizesOfPictures(context) },
   { name: '0020-release-parts', up: ({ context }) => releaseParts(context) },
+  { name: '0021-contact-images', up: ({ context }) => contactImages(context) },
 ];
