@@ -135,7 +135,7 @@ export async function populationBench(): Promise<Result[]> {
         ...classifyBench(held),
         ...impactBench(held),
       );
-      process.stdout.write(
+      process.stderr.write(
         `memory of ${name} with 15 attributes, indexes and remembered answers included: ${Math.round(held.population.bytes / 2 ** 20)} MiB\n`,
       );
     }

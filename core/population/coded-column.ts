@@ -18,8 +18,9 @@ export class CodedColumn implements Column {
   private readonly members = new Map<string, Bits>();
   private codes = new Uint32Array(0);
   /** By code; 0 is a missing value. */
-  private readonly facts: Fact[] = [undefined];
-  private readonly codeOf = new Map<Exclude<Fact, object | undefined>, number>();
+  private facts: Fact[] = [undefined];
+  /** The code of each value, once one is looked for. */
+  private codesOf: Map<Key, number> | undefined;
   private readonly changed = new Changes();
   /** Rows by code and then by row, as of the last index: those of code c from `starts[c]` to `starts[c + 1]`. */
   private order: Uint32Array = new Uint32Array(0);
@@ -158,9 +159,8 @@ export class CodedColumn implements Column {
     const { codes, known } = this;
     for (let row = 0; row < codes.length; row++)
       if (codes[row] !== 0) known[row >>> 5] = (known[row >>> 5] ?? 0) | (1 << (row & 31));
-    this.facts.length = 1;
-    this.codeOf.clear();
-    for (const fact of image.facts.slice(1)) this.codeFor(fact);
+    this.facts = [...image.facts];
+    this.codesOf = undefined;
     this.sortAll();
     this.changed.clear();
     this.members.clear();
@@ -271,14 +271,30 @@ export class CodedColumn implements Column {
 
   private codeFor(fact: Fact): number {
     if (fact === undefined) return 0;
-    // A column has sets or single values, so that a set and a text are never mistaken for each other.
-    const key = typeof fact === 'object' ? fact.join('\u0000') : fact;
-    const found = this.codeOf.get(key);
+    this.codesOf ??= codesByKey(this.facts);
+    const key = keyOf(fact);
+    const found = this.codesOf.get(key);
     if (found !== undefined) return found;
     const made = this.facts.push(fact) - 1;
-    this.codeOf.set(key, made);
+    this.codesOf.set(key, made);
     return made;
   }
+}
+
+/** Stands for a value among those of its column, which has sets or single values, so that no set is taken for a text. */
+type Key = Exclude<Fact, object | undefined>;
+
+function keyOf(fact: NonNullable<Fact>): Key {
+  return typeof fact === 'object' ? fact.join('\u0000') : fact;
+}
+
+function codesByKey(facts: readonly Fact[]): Map<Key, number> {
+  const codes = new Map<Key, number>();
+  for (let code = 1; code < facts.length; code++) {
+    const fact = facts[code];
+    if (fact !== undefined) codes.set(keyOf(fact), code);
+  }
+  return codes;
 }
 
 function complement(codes: readonly number[], all: number): number[] {

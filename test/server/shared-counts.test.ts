@@ -44,7 +44,8 @@ describe('a limit', () => {
   it('keeps nothing that tells for whom it is counted', async () => {
     await new SharedCounts(one).add('sign-in 203.0.113.7 maya@example.org', 60_000);
     const [rows] = await one.query('SELECT * FROM limit_counts');
-    expect(JSON.stringify(rows)).not.toMatch(/maya|203/);
+    // A hash may hold any digits; no digits of it stand between points.
+    expect(JSON.stringify(rows)).not.toMatch(/maya|example|203\.0/);
   });
 });
 
