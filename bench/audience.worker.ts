@@ -3,7 +3,7 @@ import { AudienceAnalyses } from '../core/analysis/audience-analyses.ts';
 import type { Drafts } from '../core/analysis/surroundings.ts';
 import { instant } from './crowd.ts';
 
-/** What is asked of a thread, which keeps what it proved unless it is to begin anew. */
+/** A question to a thread. It keeps what it proved, or begins anew. */
 export interface Asked {
   readonly drafts: Drafts;
   readonly ids: readonly string[];

@@ -20,7 +20,7 @@ import { Witnesses } from './witnesses.ts';
 const nobody = any();
 /** Most meanings of audiences about which something is kept. */
 const mostKnown = 2000;
-/** Most meanings that are numbered before everything is proved anew. */
+/** After so many meanings everything is forgotten, so that memory stays bounded. */
 const mostMeanings = 20_000;
 
 /** What was proved about an audience with some meaning. */
@@ -30,7 +30,7 @@ interface Known {
   readonly others: Map<number, Relative | null>;
 }
 
-/** What everything that is proved stands on besides the audiences. */
+/** Attributes, facts and the moment. Where one of them changes, everything is proved anew. */
 interface Ground extends Pick<Drafts, 'attributes' | 'facts'>, Pick<Study, 'catalogue' | 'instant'> {
   readonly stated: Study['facts'];
   readonly zone: string;

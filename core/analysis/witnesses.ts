@@ -34,7 +34,7 @@ export function exampleOf(who: Diagram, world: World, random?: () => number): Ex
   return cells && { viewer: world.viewer(cells), about: world.attributesOf(cells.keys()) };
 }
 
-/** Some viewers for whom a condition holds, of a world that was made for it. */
+/** Some viewers for whom a condition holds. The world must have been made for it. */
 export function examplesOf(condition: Condition, world: World): Example[] {
   const random = numbers();
   const who = world.possibly(world.condition(condition));
@@ -59,7 +59,7 @@ function numbers(seed = 1): () => number {
 export class Witnesses {
   private readonly byAudience = new Map<string, Witness[]>();
   private readonly outside = new Map<string, readonly Example[]>();
-  /** What an audience is asked with. One that means the same as before is asked as before, which need not be compiled anew. */
+  /** By audience. One that means the same as before keeps the one it has, which is compiled already. */
   private readonly memberships = new Map<string, Membership>();
   private meanings: ReadonlyMap<string, unknown> = new Map();
   private readonly ofContacts: readonly Predicate[];

@@ -281,7 +281,7 @@ export class CodedColumn implements Column {
   }
 }
 
-/** Stands for a value among those of its column, which has sets or single values, so that no set is taken for a text. */
+/** A value as a key. A column has either sets or single values, so that no set is taken for a text. */
 type Key = Exclude<Fact, object | undefined>;
 
 function keyOf(fact: NonNullable<Fact>): Key {
