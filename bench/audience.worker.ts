@@ -3,7 +3,7 @@ import { AudienceAnalyses } from '../core/analysis/audience-analyses.ts';
 import type { Drafts } from '../core/analysis/surroundings.ts';
 import { instant } from './crowd.ts';
 
-/** A question to a thread. It keeps what it proved, or begins anew. */
+/** A question to a thread; `isAnew` has it forget its earlier results first. */
 export interface Asked {
   readonly drafts: Drafts;
   readonly ids: readonly string[];

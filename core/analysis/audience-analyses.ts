@@ -20,7 +20,7 @@ import { Witnesses } from './witnesses.ts';
 const nobody = any();
 /** Most meanings of audiences about which something is kept. */
 const mostKnown = 2000;
-/** After so many meanings everything is forgotten, so that memory stays bounded. */
+/** Most meanings that get a number. Past that all results are forgotten, which bounds the memory. */
 const mostMeanings = 20_000;
 
 /** What was proved about an audience with some meaning. */
@@ -30,7 +30,7 @@ interface Known {
   readonly others: Map<number, Relative | null>;
 }
 
-/** Attributes, facts and the moment. Where one of them changes, everything is proved anew. */
+/** What all results depend on besides the audiences. A change of it starts an empty one. */
 interface Ground extends Pick<Drafts, 'attributes' | 'facts'>, Pick<Study, 'catalogue' | 'instant'> {
   readonly stated: Study['facts'];
   readonly zone: string;

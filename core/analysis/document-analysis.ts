@@ -62,7 +62,7 @@ export function analyseDocument(
     const world = worldOf({ stated: facts, beyond: false });
     const contextOf = (own: World) => documentContext(own, names, access, drafts.audiences, membership);
     const context = contextOf(world);
-    // What is wrong comes first, then what can be seen, then how it is said and mended: each with time of its own.
+    // Findings come first, then faces, then words and repairs. Each has its own share of the time.
     const found = work.within(work.share(0.45), () => documentDrafts(content, context)) ?? [];
     const { faces, complete } = work.within(work.share(0.25), () => facesOf(content, world)) ?? noFaces;
     const [slots, diagrams] = [slotsOf(content), work.within({}, () => slotDiagrams(content, world)) ?? []];

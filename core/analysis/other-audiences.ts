@@ -138,7 +138,7 @@ export function relativesInWords(
 ): Relying<ConditionFinding>[] {
   const nameOf = (id: string) => names.audience(id) ?? '';
   const said = [...relatives].flatMap(([id, { kind, relies, until }]): Relying<ConditionFinding>[] => {
-    // What the condition says in so many words needs no telling.
+    // The condition names that audience itself, so this is no news.
     if (kind === 'contained' && asksFor(condition, id)) return [];
     const sentence =
       kind === 'same' ? `The same people as “${nameOf(id)}”, always.` : `Always part of “${nameOf(id)}”.`;

@@ -34,7 +34,7 @@ export function exampleOf(who: Diagram, world: World, random?: () => number): Ex
   return cells && { viewer: world.viewer(cells), about: world.attributesOf(cells.keys()) };
 }
 
-/** Some viewers for whom a condition holds. The world must have been made for it. */
+/** Makes up some viewers who meet a condition. Its attributes must be in the world. */
 export function examplesOf(condition: Condition, world: World): Example[] {
   const random = numbers();
   const who = world.possibly(world.condition(condition));

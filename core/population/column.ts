@@ -44,8 +44,8 @@ export interface Column {
   readonly stale: number;
   /** Brings the index up to date with the values that were set since. */
   reindex(): void;
-  /** What it holds of the first so many rows, which are all that are in use; may share memory with the column. */
+  /** The values of the first rows as plain data. It may share memory with the column. */
   image(rows: number): ColumnImage;
-  /** Takes over what an image of a column of the same kind holds, with room for so many rows, and makes its index. */
+  /** Replaces all values by those of an image, makes room for more rows, and builds the index. */
   restore(image: ColumnImage, room: number): void;
 }

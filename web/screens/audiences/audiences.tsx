@@ -11,6 +11,7 @@ import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { saidInstant } from '../../data/moment.ts';
 import { Empty } from '../../parts/notice.tsx';
+import { StillReading } from './still-reading.tsx';
 
 const head = 'sticky top-0 z-10 border-b border-line bg-paper text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2 align-top';
@@ -26,8 +27,6 @@ const columns = [
 ] as const;
 const severities = ['wrong', 'careful', 'note'];
 type Sort = Exclude<(typeof columns)[number][0], 'who'>;
-
-import { StillReading } from './still-reading.tsx';
 
 export function Component() {
   const { data: audiences } = useAudiences();
