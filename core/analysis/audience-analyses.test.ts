@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { audience, few, settings } from '../../test/drafted-audiences.ts';
 import { attributes, noon, randomConditionOf } from '../../test/random-conditions.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, any, inAudience, not, test } from '../conditions/condition.ts';
@@ -7,20 +8,6 @@ import { AudienceAnalyses } from './audience-analyses.ts';
 import { analyseCondition } from './condition-analysis.ts';
 import type { Drafts } from './surroundings.ts';
 
-const audience = (id: string, condition: Audience['condition'], name = id): Audience => ({
-  id,
-  name,
-  description: '',
-  condition,
-});
-const settings = {
-  name: 'Tarnley Society',
-  zone: 'Europe/London',
-  locale: 'en-GB',
-  postalAddress: '',
-  fromAddress: '',
-};
-const few = attributes.filter(({ id }) => ['tier', 'plan', 'tags', 'visits', 'renewal', 'vip'].includes(id));
 const drafted = (...audiences: Audience[]): Drafts => ({ attributes, settings, audiences, facts: [] });
 const unlimited = { time: 60_000 };
 

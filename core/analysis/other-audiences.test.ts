@@ -1,27 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { audience, few, settings } from '../../test/drafted-audiences.ts';
 import { attributes, noon, randomConditionOf } from '../../test/random-conditions.ts';
 import type { Audience } from '../audiences/audience.ts';
 import type { StatedFact } from '../audiences/fact.ts';
-import { all, any, type Condition, inAudience, not, test } from '../conditions/condition.ts';
+import { all, any, inAudience, not, test } from '../conditions/condition.ts';
 import { analyseCondition } from './condition-analysis.ts';
 import { comparedWith } from './other-audiences.ts';
 import { relationOf } from './relation.ts';
 
-const audience = (id: string, condition: Condition): Audience => ({
-  id,
-  name: id,
-  description: '',
-  condition,
-});
-const settings = {
-  name: 'Tarnley Society',
-  zone: 'Europe/London',
-  locale: 'en-GB',
-  postalAddress: '',
-  fromAddress: '',
-};
-const few = attributes.filter(({ id }) => ['tier', 'plan', 'tags', 'visits', 'renewal', 'vip'].includes(id));
 /** Everybody with a tier has a plan, and everybody has said whether they are a VIP. */
 const facts: StatedFact[] = [
   { id: 'planned', who: test('tier', 'has-value'), also: test('plan', 'has-value') },
