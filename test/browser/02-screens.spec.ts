@@ -93,28 +93,34 @@ test('the sign-in page stands axe', async ({ page }) => {
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
 });
 
-for (const width of [1024, 1280, 1920])
-  test(`nothing is wider than the window at ${width}`, async ({ studio: page }) => {
-    await page.setViewportSize({ width, height: 800 });
-    for (const path of [
-      '/people',
-      '/audiences/regulars-near-renewal',
-      '/pages/home',
-      '/pages/guide',
-      '/shared',
-      '/collections',
-      '/collections/guides',
-      '/site-settings',
-      '/other-sites',
-      '/lineup/home',
-      '/releases',
-    ]) {
-      await page.goto(path);
-      await quiet(page);
-      const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
-      expect([path, over]).toEqual([path, 0]);
+test('nothing is wider than the window, from 1024 to 1920', async ({ studio: page }) => {
+  for (const path of [
+    '/people',
+    '/audiences/regulars-near-renewal',
+    '/pages/home',
+    '/pages/guide',
+    '/shared',
+    '/collections',
+    '/collections/guides',
+    '/site-settings',
+    '/other-sites',
+    '/lineup/home',
+    '/releases',
+  ]) {
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.goto(path);
+    await quiet(page);
+    for (const width of [1280, 1024, 1920]) {
+      await page.setViewportSize({ width, height: 800 });
+      // Two frames later whatever follows the size has followed it.
+      const over = await page.evaluate(async () => {
+        for (let frame = 0; frame < 2; frame++) await new Promise(requestAnimationFrame);
+        return document.documentElement.scrollWidth - window.innerWidth;
+      });
+      expect([path, width, over]).toEqual([path, width, 0]);
     }
-  });
+  }
+});
 
 test('the live site fits a phone of 360', async ({ page }) => {
   await page.setViewportSize({ width: 360, height: 740 });

@@ -14,7 +14,7 @@ import { RandomUser } from './random-user.ts';
 
 const seeds = Number(process.env.SEEDS ?? 2);
 const firstSeed = Number(process.env.FIRST_SEED ?? 1);
-const actions = Number(process.env.ACTIONS ?? 200);
+const actions = Number(process.env.ACTIONS ?? 120);
 
 const zones = { panel: '#work' };
 const weights = { panel: 85, keys: 15 };

@@ -12,7 +12,7 @@ import { RandomUser } from './random-user.ts';
 
 const seeds = Number(process.env.SEEDS ?? 3);
 const firstSeed = Number(process.env.FIRST_SEED ?? 1);
-const actions = Number(process.env.ACTIONS ?? 200);
+const actions = Number(process.env.ACTIONS ?? 120);
 const run = Date.now().toString(36);
 
 const zones = {
