@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { cpus, totalmem } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
+import { canvasBench } from './canvas.ts';
 import { decideBench } from './decide.ts';
 import { facesBench } from './faces.ts';
 import { growthBench } from './growth.ts';
@@ -36,6 +37,7 @@ const benches: { [name: string]: () => Result[] | Promise<Result[]> } = {
   servers: serversBench,
   growth: growthBench,
   paint: paintBench,
+  canvas: canvasBench,
 };
 const unknown = wanted.filter((name) => !(name in benches));
 if (unknown.length > 0) {

@@ -69,6 +69,7 @@ export async function tableBench(): Promise<Result[]> {
   });
   const subject = `an edited condition of ${people.toLocaleString('en')} contacts counted whole and by its parts, in ${Math.round(edited)} ms`;
   results.push(result('table', subject, `the bound of ${bound} ms`, bound / edited, 1));
+  results.push(...(await afterASave(app.address, cookie)));
   await app.stop();
   const again = await startApp(await openDatabase(url), configuration);
   const restored = await inMemory(again);
@@ -81,6 +82,58 @@ export async function tableBench(): Promise<Result[]> {
   results.push(bounded('from their rows', read, sized(25_000, 60_000)));
   results.push(bounded('as they were at the last stop', restored, sized(5000, 60_000)));
   return [...results, await firstLook()];
+}
+
+/** How much longer the list of names takes right after somebody was given another name, and how an attribute is spread. */
+async function afterASave(address: string, cookie: string): Promise<Result[]> {
+  const read = async (path: string) => {
+    const answer = await fetch(`${address}/api${path}`, { headers: { cookie } });
+    const text = await answer.text();
+    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${text}`);
+    return JSON.parse(text);
+  };
+  const middle = Math.round(people / 2);
+  const rename = async (name: string) => {
+    const { values, updatedAt } = await read(`/contacts/${middle}`);
+    const { email: _, ...own } = values;
+    const answer = await fetch(`${address}/api/contacts/${middle}`, {
+      method: 'PUT',
+      headers: { cookie, 'content-type': 'application/json' },
+      body: JSON.stringify({ values: { ...own, 'first-name': name }, mail: true, updatedAt }),
+    });
+    if (!answer.ok) throw new Error(`renaming: ${answer.status} ${await answer.text()}`);
+  };
+  const list = async () => {
+    const start = performance.now();
+    await read('/contacts?sort=name');
+    return performance.now() - start;
+  };
+  const [before, after]: [number[], number[]] = [[], []];
+  // One goes to the end of the order, and back to its beginning.
+  for (let round = 0; round < rounds; round++) {
+    before.push(await list());
+    await rename(round % 2 === 0 ? 'Zora' : 'Abel');
+    after.push(await list());
+  }
+  const more = Math.max(1, median(after) - median(before));
+  const profile = await timed(() => read('/attributes/city/profile'));
+  const of = `${people.toLocaleString('en')} contacts`;
+  return [
+    result(
+      'table',
+      `the list of ${of} right after one was renamed, ${Math.round(more)} ms more than before`,
+      'the bound of 30 ms',
+      30 / more,
+      1,
+    ),
+    result(
+      'table',
+      `the values of an attribute of ${of}, in ${Math.round(profile)} ms`,
+      'the bound of 100 ms',
+      100 / profile,
+      1,
+    ),
+  ];
 }
 
 /** How long it takes from now until all contacts are in memory, in milliseconds. */

@@ -6,3 +6,6 @@ export const positionHeader = 'x-change-position';
 
 /** Names in each request of a window whose it is: the account's email address, percent-encoded. */
 export const signedInAsHeader = 'x-signed-in-as';
+
+/** How a request asks for what differs from an earlier answer, and such an answer is written (RFC 3229; jsondiffpatch). */
+export const differenceEncoding = 'jsondiffpatch';

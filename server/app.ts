@@ -1,12 +1,10 @@
 import { randomBytes } from 'node:crypto';
-import { existsSync } from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import express, { type NextFunction, type Request, type Response, Router } from 'express';
 import session from 'express-session';
-import staticCompressed from 'express-static-gzip';
 import helmet from 'helmet';
 import { z } from 'zod';
 import type { Viewer } from '../core/attributes/viewer.ts';
@@ -38,6 +36,9 @@ import { InstallationCheck } from './embed/installation.ts';
 import { embeddingRouter, keysRouter } from './embed/routes.ts';
 import { changeStream } from './http/change-stream.ts';
 import { compressed } from './http/compressed.ts';
+import { differences } from './http/differences.ts';
+import { nothingHere } from './http/nothing-here.ts';
+import { serveStudio, serveStudioForDevelopment } from './http/studio.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
 import { healthRouter } from './http/health.ts';
 import { knownHostsOnly } from './http/hosts.ts';
@@ -83,7 +84,7 @@ import type { Sequelize } from './store/database.ts';
 import { Sessions, sessionLasts } from './store/sessions.ts';
 import { instanceSecret, isDemo } from './team/accounts.ts';
 import { teamNames } from './team/rows.ts';
-import { sessionRouter } from './team/session.ts';
+import { Door, sessionRouter } from './team/session.ts';
 import { SealedAnswers } from './visitors/answers.ts';
 import { KnownTokens } from './visitors/known.ts';
 import { readVisitor, signedInCookie } from './visitors/visitor.ts';
@@ -273,23 +274,26 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   // None of these is a screen of the studio, which every other address is.
   app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins', '/health'], nothingHere);
 
+  const studioCookies = cookies('porch_studio', '/');
   app.use(
     '/api',
     positionInHeader(log),
-    cookies('porch_studio', '/'),
+    studioCookies,
     sameOriginOnly,
     (_request, response, next) => {
       response.set('Cache-Control', 'no-store');
       next();
     },
   );
-  app.use('/api/session', ...jsonBody('10kb'), sessionRouter(demo ? demoAccount : undefined, counts));
+  const door = new Door(demo ? demoAccount : undefined);
+  app.use('/api/session', ...jsonBody('10kb'), sessionRouter(door, counts));
   // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
   app.use('/api', signedInOnly);
   app.use(['/api/documents', '/api/collections'], ...jsonBody('25mb'));
   app.use('/api', ...jsonBody('2mb'));
   app.get('/api/changes', changeStream(log));
   const api = Router();
+  api.use(differences());
   api.use('/attributes', attributesRouter(attributes, contacts, drafts, itemsNamed));
   api.use('/set-aside', setAsideRouter());
   api.use('/contacts/changes', bulkChangesRouter(bulkChanges));
@@ -319,7 +323,9 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   app.use('/api', api);
   app.use('/api', nothingHere);
 
-  const closeWeb = dev ? await serveWebForDevelopment(app) : serveWeb(app);
+  const closeWeb = dev
+    ? await serveStudioForDevelopment(app, root)
+    : serveStudio(app, root, { readSession: studioCookies, tell: (request) => door.tell(request) });
   app.use(answerErrors(logger));
   serve(app);
   log.start();
@@ -430,41 +436,3 @@ function securityHeaders(dev: boolean) {
   });
 }
 
-function nothingHere(_request: Request, _response: Response, next: NextFunction): void {
-  next(new Refusal(404, 'There is nothing at this address.'));
-}
-
-function serveWeb(app: express.Express): () => Promise<void> {
-  const folder = join(root, 'dist/web');
-  const index = join(folder, 'index.html');
-  app.use(
-    '/assets',
-    staticCompressed(join(folder, 'assets'), {
-      index: false,
-      enableBrotli: true,
-      orderPreference: ['br', 'gzip'],
-      serveStatic: { immutable: true, maxAge: '1y' },
-    }),
-    nothingHere,
-  );
-  app.use(express.static(folder, { index: false }));
-  app.get('/{*path}', (request, response, next) => {
-    // A file that is not there is none; screens have no ending.
-    if (/\.\w+$/.test(request.path)) return nothingHere(request, response, next);
-    if (!existsSync(index)) return next(new Refusal(404, 'The web application is not built yet.'));
-    response.set('Cache-Control', 'no-cache').sendFile(index);
-  });
-  return async () => {};
-}
-
-async function serveWebForDevelopment(app: express.Express): Promise<() => Promise<void>> {
-  const { createServer } = await import('vite');
-  const vite = await createServer({
-    root: join(root, 'web'),
-    configFile: join(root, 'vite.config.ts'),
-    server: { middlewareMode: true },
-    appType: 'spa',
-  });
-  app.use(vite.middlewares);
-  return () => vite.close();
-}

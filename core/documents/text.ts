@@ -119,6 +119,21 @@ export function wholeText(blocks: readonly TextBlock[]): TextBlock[] {
   });
 }
 
+/** A line with words behind it, or instead of it. */
+export function inlinesWith(content: readonly Inline[], words: string, isInstead: boolean): Inline[] {
+  return [...(isInstead ? [] : content), { type: 'text', text: words.replaceAll('\n', ' ') }];
+}
+
+/** A text with words behind it, or instead of it; each line of them is a paragraph. */
+export function textWith(content: readonly TextBlock[], words: string, isInstead: boolean): TextBlock[] {
+  const lines = words.split('\n').map((line): TextBlock => {
+    return line === ''
+      ? { type: 'paragraph' }
+      : { type: 'paragraph', content: [{ type: 'text', text: line }] };
+  });
+  return [...(isInstead ? [] : content), ...lines];
+}
+
 /** The paragraphs that a piece of text is made of, in reading order. */
 export function paragraphsOf(block: TextBlock): readonly Paragraph[] {
   switch (block.type) {

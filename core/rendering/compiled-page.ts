@@ -6,6 +6,7 @@ import type { Snapshot } from '../deciding/release.ts';
 import { type Document, type Slot, slotsOf } from '../documents/document.ts';
 import type { PageOf } from './blocks/drawing.ts';
 import { Flat } from './flatten.ts';
+import { JoinedTexts } from './joined-texts.ts';
 import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
 import {
@@ -18,6 +19,9 @@ import {
   siteFrame,
 } from './page.ts';
 
+/** Of how many pieces the texts of one page are remembered. */
+const mostPieces = 5000;
+
 /** One page flattened when it is first wanted, and joined for each viewer. */
 export class CompiledPage {
   /** The slots around each of its nodes. */
@@ -28,6 +32,7 @@ export class CompiledPage {
   /** The place of each slot among its choices. */
   private readonly slotAt: ReadonlyMap<string, number>;
   private readonly html: () => Flat;
+  private readonly texts = new JoinedTexts(mostPieces);
   private readonly branches: ReadonlyMap<string, () => Flat[]>;
 
   /** @param varies whether it asks for anything but who is signed in */
@@ -66,7 +71,7 @@ export class CompiledPage {
 
   /** The whole page as one viewer gets it. */
   join(context: RenderContext): string {
-    return `<!doctype html>\n${this.html().join(context)}`;
+    return this.texts.of(['<!doctype html>\n', ...this.html().pieces(context)]);
   }
 
   /** What one of its slots is for a viewer, without the rest of the page. */

@@ -42,54 +42,72 @@ export class Flat {
 
   /** The string one viewer gets. */
   join(context: RenderContext): string {
-    return this.joinParts(this.parts, context);
+    return this.pieces(context).join('');
   }
 
-  private joinParts(parts: readonly Part[], context: RenderContext): string {
-    let joined = '';
-    for (const part of parts) joined += typeof part === 'string' ? part : this.joinPart(part, context);
-    return joined;
+  /** The strings that the one a viewer gets is made of; those that don't depend on the viewer are the same each time. */
+  pieces(context: RenderContext): string[] {
+    const pieces: string[] = [];
+    this.addParts(this.parts, context, pieces);
+    return pieces;
   }
 
-  private joinPart(part: Exclude<Part, string>, context: RenderContext): string {
+  private addParts(parts: readonly Part[], context: RenderContext, to: string[]): void {
+    for (const part of parts)
+      if (typeof part === 'string') to.push(part);
+      else this.addPart(part, context, to);
+  }
+
+  private addPart(part: Exclude<Part, string>, context: RenderContext, to: string[]): void {
     const { catalogue } = this;
     switch (part.kind) {
       case 'choice':
-        return this.joinParts(branchOf(part.branches, context.choices[part.index] ?? -1) ?? [], context);
+        this.addParts(branchOf(part.branches, context.choices[part.index] ?? -1) ?? [], context, to);
+        return;
       case 'merge':
-        return this.escape(mergeText(part, context.facts, catalogue));
+        to.push(this.escape(mergeText(part, context.facts, catalogue)));
+        return;
       case 'varying':
-        return this.escape(varyingText(part.varying, context, catalogue));
+        to.push(this.escape(varyingText(part.varying, context, catalogue)));
+        return;
       case 'address':
-        return this.escape(addressText(part.address, context));
+        to.push(this.escape(addressText(part.address, context)));
+        return;
       case 'countdown':
-        return this.escape(countdownText(part, context.instant));
+        to.push(this.escape(countdownText(part, context.instant)));
+        return;
       case 'raw':
-        return this.form === 'html' ? part.raw : '';
+        if (this.form === 'html') to.push(part.raw);
+        return;
       case 'list':
-        return this.joinList(part, context);
+        this.addList(part, context, to);
+        return;
       case 'remark':
-        return this.joinParts(part.remarks[context.remark ?? -1] ?? part.otherwise, context);
-      case 'audience':
-        return this.joinParts(part.shown[part.audiences.findIndex(context.isIn)] ?? part.otherwise, context);
+        this.addParts(part.remarks[context.remark ?? -1] ?? part.otherwise, context, to);
+        return;
+      case 'audience': {
+        const shown = part.shown[part.audiences.findIndex(context.isIn)] ?? part.otherwise;
+        this.addParts(shown, context, to);
+        return;
+      }
       case 'open':
-        return context.mayOpen(part.mayOpen) ? this.joinParts(part.shown, context) : '';
+        if (context.mayOpen(part.mayOpen)) this.addParts(part.shown, context, to);
+        return;
       case 'value':
-        return hasValue(part.has, context.facts, catalogue) ? this.joinParts(part.shown, context) : '';
+        if (hasValue(part.has, context.facts, catalogue)) this.addParts(part.shown, context, to);
+        return;
       case 'sign-in':
-        return this.joinParts(isSignedIn(context.facts, catalogue) ? part.signedIn : part.signedOut, context);
+        this.addParts(isSignedIn(context.facts, catalogue) ? part.signedIn : part.signedOut, context, to);
     }
   }
 
-  private joinList({ list, entries, empty }: ListPoint<PartList>, context: RenderContext): string {
+  private addList({ list, entries, empty }: ListPoint<PartList>, context: RenderContext, to: string[]): void {
     const shown = context.entries(list);
-    if (shown.length === 0) return this.joinParts(empty, context);
-    let joined = '';
+    if (shown.length === 0) this.addParts(empty, context, to);
     for (const { id, locked, remark } of shown) {
       const entry = entries.get(id);
-      if (entry) joined += this.joinParts(locked ? entry.locked : entry.open, { ...context, remark });
+      if (entry) this.addParts(locked ? entry.locked : entry.open, { ...context, remark }, to);
     }
-    return joined;
   }
 
   private flatten(markup: readonly Markup[]): Part[] {

@@ -25,25 +25,30 @@ export const signInLimit = (counts: SharedCounts, where: string) =>
       next(new Refusal(429, 'Too many attempts. Wait a minute, then try again.')),
   });
 
-/** @param toTry the account that anybody may sign in with, on an instance that is there to be tried */
-export function sessionRouter(
-  toTry: { readonly email: string; readonly password: string } | undefined,
-  counts: SharedCounts,
-): Router {
+/** Tells who is signed in, and whoever is not how they can be. */
+export class Door {
+  readonly firstStarts = new FirstStarts();
+
+  /** @param toTry the account that anybody may sign in with, on an instance that is there to be tried */
+  constructor(private readonly toTry: { readonly email: string; readonly password: string } | undefined) {}
+
+  async tell({ session: { account } }: Request): Promise<Session> {
+    return {
+      account: account ? { email: account.email, name: account.name } : null,
+      demo: this.toTry && !account ? { email: this.toTry.email, password: this.toTry.password } : null,
+      firstStart: !account && (await this.firstStarts.isDue()),
+    };
+  }
+}
+
+export function sessionRouter(door: Door, counts: SharedCounts): Router {
   const router = Router();
-  const firstStarts = new FirstStarts();
   const signIn = async (request: Request, { id, email, name }: AccountRow): Promise<Session> => {
     await beginSession(request, { account: { id, email, name } });
     return { account: { email, name }, demo: null, firstStart: false };
   };
   router.get('/', async (request, response) => {
-    const { account } = request.session;
-    const body: Session = {
-      account: account ? { email: account.email, name: account.name } : null,
-      demo: toTry && !account ? { email: toTry.email, password: toTry.password } : null,
-      firstStart: !account && (await firstStarts.isDue()),
-    };
-    response.json(body);
+    response.json(await door.tell(request));
   });
   router.post('/', signInLimit(counts, 'studio'), async (request, response) => {
     const { email, password } = parse(signInSchema, request.body);
@@ -53,7 +58,7 @@ export function sessionRouter(
   });
   router.post('/first', signInLimit(counts, 'first start'), async (request, response) => {
     const asked = parse(firstStartSchema, request.body);
-    response.status(201).json(await signIn(request, await firstStarts.begin(asked)));
+    response.status(201).json(await signIn(request, await door.firstStarts.begin(asked)));
   });
   router.delete('/', async (request, response) => {
     await new Promise<void>((resolve, reject) => {

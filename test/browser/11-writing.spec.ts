@@ -446,6 +446,51 @@ test('writing begins where one clicks, and a new block’s own words are written
   await expect(canvasOf(page).getByText('New heading')).toHaveCount(0);
 });
 
+test('what is typed before the text can be edited is in it, where the caret was put, and nothing is lost by leaving', async ({
+  studio: page,
+}) => {
+  const blocks = [
+    { kind: 'heading', id: 'first', level: 2, content: [{ type: 'text', text: 'Tonight' }] },
+    { kind: 'text', id: 'second', content: [paragraph('Come and look up')] },
+    { kind: 'heading', id: 'third', level: 2, content: [{ type: 'text', text: 'Closed' }] },
+  ];
+  const address = await made(page.request, 'page', 'Early', blocks);
+  const texts = async () => {
+    const { body } = await stored(page);
+    return body.map(({ content }: { content: unknown }) =>
+      [...JSON.stringify(content).matchAll(/"text":"([^"]*)"/g)].map(([, text]) => text).join('/'),
+    );
+  };
+  let isHeld = true;
+  let asked = 0;
+  await page.route(/\/assets\/block-text[^/]*\.js$/, async (route) => {
+    asked++;
+    // Out of reach at first, as on a network that comes and goes.
+    if (isHeld) await route.abort('connectionfailed');
+    else await route.continue();
+  });
+  await page.goto(address);
+  const field = page.getByRole('textbox', { name: 'Text of this block' });
+  const canvas = canvasOf(page);
+  await canvas.getByText('Closed').click();
+  await expect(field).toBeFocused();
+  await page.keyboard.press('ControlOrMeta+a');
+  await page.keyboard.type('Open');
+  // Left before it could be edited: it is in the block all the same.
+  await canvas.getByText('Come and look up').click();
+  await expect(canvas.getByRole('heading', { name: 'Open' })).toBeVisible();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type(' and');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('wonder');
+  expect(asked).toBeGreaterThan(0);
+  isHeld = false;
+  await expect(canvas.getByText('Come and look up and')).toBeVisible();
+  await page.keyboard.type(' again');
+  await saved(page);
+  await expect.poll(texts).toEqual(['Tonight', 'Come and look up and/wonder again', 'Open']);
+});
+
 test('nobody reads an email as nobody: the bar has the reader that the canvas shows', async ({
   studio: page,
 }) => {

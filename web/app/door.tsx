@@ -4,19 +4,21 @@ import './style.css';
 import { type Account, sessionSchema } from '../../contract/session.ts';
 import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
 import { storeAllWork } from '../data/open-work.ts';
-import { noteIn } from './been-in.ts';
 
 const opening = () => import('./app.tsx');
 const Studio = lazy(async () => ({ default: (await opening()).Studio }));
 const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/sign-in.tsx')).SignIn }));
 
+/** Who was signed in when the page was sent; it may have been kept by the browser, so this is asked for again. */
+const told = document.getElementById('session')?.textContent;
+const sentSession = told ? sessionSchema.parse(JSON.parse(told)) : undefined;
+
 /** Whoever is not signed in gets the sign-in screen and nothing else of the studio, which is loaded for those who are. */
 function Door() {
-  const { data: session, error } = useApi('/session', sessionSchema);
+  const { data: session, error } = useApi('/session', sessionSchema, { first: sentSession });
   /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
   const [owner, setOwnerHere] = useState<Account>();
   const change = (next: Account | undefined) => {
-    noteIn(next !== undefined);
     setOwner(next);
     setOwnerHere(next);
   };

@@ -44,6 +44,28 @@ describe('data that is read again', () => {
     expect(asked[3]?.headers.has('if-none-match')).toBe(false);
   });
 
+  it('is put together from what is there and what differs from it', async () => {
+    const rows = z.array(z.object({ id: z.string(), name: z.string() }));
+    const before = [
+      { id: 'a', name: 'Ash' },
+      { id: 'b', name: 'Birch' },
+    ];
+    // The format is that of the package; this is how it writes one value that is another now.
+    const difference = JSON.stringify({ _t: 'a', 1: { name: ['Birch', 'Beech'] } });
+    const differs = new Response(difference, {
+      status: 226,
+      headers: { etag: 'W/"2"', im: 'jsondiffpatch' },
+    });
+    answering(list(before, 'W/"1"'), differs, same('W/"2"'));
+    const first = await call('GET', '/trees', rows);
+    const second = await call('GET', '/trees', rows);
+    expect(asked[1]?.headers.get('a-im')).toBe('jsondiffpatch');
+    expect(second).toEqual([before[0], { id: 'b', name: 'Beech' }]);
+    expect(first).toEqual(before);
+    expect(await call('GET', '/trees', rows)).toBe(second);
+    expect(asked[2]?.headers.get('if-none-match')).toBe('W/"2"');
+  });
+
   it('is remembered for the latest paths only', async () => {
     const paths = Array.from({ length: 25 }, (_, index) => `/many/${index}`);
     answering(...[...paths, '/many/0', '/many/24'].map((path) => list([], `W/"${path}"`)));

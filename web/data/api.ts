@@ -1,6 +1,6 @@
 import useSWR, { mutate, type SWRResponse } from 'swr';
 import type { RefusalBody } from '../../contract/errors.ts';
-import { positionHeader, signedInAsHeader } from '../../contract/headers.ts';
+import { differenceEncoding, positionHeader, signedInAsHeader } from '../../contract/headers.ts';
 import type { Account, Session } from '../../contract/session.ts';
 import { latestPosition, notePosition } from './position.ts';
 import { noteReach } from './reach.ts';
@@ -67,6 +67,8 @@ interface Known<Output> {
   readonly tag: string;
   readonly schema: Schema<Output>;
   readonly data: Output;
+  /** As it came, which is what a difference from it is told of. */
+  readonly raw: unknown;
 }
 
 /** The latest answers by their paths. */
@@ -77,25 +79,37 @@ function isReadBy<Output>(known: Known<unknown> | undefined, schema: Schema<Outp
   return known?.schema === schema;
 }
 
-/** Reads data, which does not cross the wire again where it is as it was (RFC 9110, 13.1.2). */
+/**
+ * Reads data, which does not cross the wire again where it is as it was (RFC 9110, 13.1.2); where little of it differs,
+ * only that does (RFC 3229).
+ */
 async function read<Output>(path: string, schema: Schema<Output>): Promise<Output> {
   const answer = answers.get(path);
   const known = isReadBy(answer, schema) ? answer : undefined;
   // Without the second header the browser says that it takes no answer but a whole one (Fetch standard, 4.6).
   const headers: Record<string, string> = known
-    ? { 'if-none-match': known.tag, 'cache-control': 'max-age=0' }
+    ? { 'if-none-match': known.tag, 'a-im': differenceEncoding, 'cache-control': 'max-age=0' }
     : {};
   const response = await send('GET', path, undefined, headers);
   const isSame = known !== undefined && response.status === 304;
-  const data = isSame ? known.data : schema.parse(await response.json());
+  const raw = isSame ? known.raw : await wholeOf(response, known?.raw);
+  const data = isSame ? known.data : schema.parse(raw);
   const tag = response.headers.get('etag');
   answers.delete(path);
-  if (tag !== null) answers.set(path, { tag, schema, data });
+  if (tag !== null) answers.set(path, { tag, schema, data, raw });
   for (const oldest of answers.keys()) {
     if (answers.size <= mostAnswers) break;
     answers.delete(oldest);
   }
   return data;
+}
+
+/** What an answer says, which may say only what differs from an earlier one. */
+async function wholeOf(response: Response, earlier: unknown): Promise<unknown> {
+  const said = await response.json();
+  if (response.status !== 226) return said;
+  const { patch } = await import('jsondiffpatch');
+  return patch(structuredClone(earlier), said);
 }
 
 /** Sends a file as it is. */
@@ -197,16 +211,17 @@ async function answered(request: Promise<Response>, path: string): Promise<Respo
   );
 }
 
-/** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never. */
+/** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never; `first` is what is shown until the first answer. */
 export function useApi<Output>(
   path: string | null,
   schema: Schema<Output>,
-  options: { again?: (data: Output | undefined) => number } = {},
+  options: { again?: (data: Output | undefined) => number; first?: Output | undefined } = {},
 ): SWRResponse<Output, RequestError> {
   return useSWR<Output, RequestError>(path, (key: string) => call('GET', key, schema), {
     revalidateOnFocus: true,
     keepPreviousData: true,
     ...(options.again && { refreshInterval: options.again }),
+    ...(options.first && { fallbackData: options.first }),
     shouldRetryOnError: (error) => error.status === 0 || error.status >= 500,
   });
 }

@@ -115,6 +115,11 @@ export function kindOf<Kind extends Block['kind']>(
   return known ?? unknownKind;
 }
 
+/** Whether a part of a document is words that are written where they stand. */
+export function hasText(node: Node): node is Block {
+  return node.kind !== 'slot' && kindOf(node).text !== undefined;
+}
+
 /** An empty block of a kind, ready to be filled in. */
 export function newBlock(kind: Block['kind'], newId: () => string): Block {
   return blockKinds[kind].fresh(newId);

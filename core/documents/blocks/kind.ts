@@ -34,6 +34,8 @@ export interface BlockKind<Of extends { kind: string; id: string }> {
     of(block: Of): readonly (TextBlock | Inline)[];
     /** The block with each inline of its text put through a change. */
     map(block: Of, change: (inline: Inline) => readonly Inline[]): Of;
+    /** The block with words behind its text, or instead of it. */
+    write(block: Of, words: string, isInstead: boolean): Of;
   };
   /** What it is called where an email can't have it; without this it can. */
   pageOnly?: string;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { inlinesSchema, mapInlines, plainInline } from '../text.ts';
+import { inlinesSchema, inlinesWith, mapInlines, plainInline } from '../text.ts';
 import { type BlockKind, blockIdSchema as id } from './kind.ts';
 
 // Blocks that lead somewhere.
@@ -24,6 +24,7 @@ export const button: BlockKind<z.infer<typeof buttonSchema>> = {
   text: {
     of: ({ label }) => label,
     map: (block, change) => ({ ...block, label: mapInlines(block.label, change) }),
+    write: (block, words, isInstead) => ({ ...block, label: inlinesWith(block.label, words, isInstead) }),
   },
 };
 
@@ -47,6 +48,7 @@ export const link: BlockKind<z.infer<typeof linkSchema>> = {
   text: {
     of: ({ label }) => label,
     map: (block, change) => ({ ...block, label: mapInlines(block.label, change) }),
+    write: (block, words, isInstead) => ({ ...block, label: inlinesWith(block.label, words, isInstead) }),
   },
 };
 

@@ -1,5 +1,13 @@
 import { z } from 'zod';
-import { inlinesSchema, mapInlines, paragraphsOf, plainInline, textBlockSchema } from '../text.ts';
+import {
+  inlinesSchema,
+  inlinesWith,
+  mapInlines,
+  paragraphsOf,
+  plainInline,
+  textBlockSchema,
+  textWith,
+} from '../text.ts';
 import { type BlockKind, blockIdSchema as id } from './kind.ts';
 
 // Blocks that are words.
@@ -22,6 +30,7 @@ export const heading: BlockKind<z.infer<typeof headingSchema>> = {
   text: {
     of: ({ content }) => content,
     map: (block, change) => ({ ...block, content: mapInlines(block.content, change) }),
+    write: (block, words, isInstead) => ({ ...block, content: inlinesWith(block.content, words, isInstead) }),
   },
 };
 
@@ -44,6 +53,7 @@ export const text: BlockKind<z.infer<typeof textSchema>> = {
   text: {
     of: ({ content }) => content,
     map: (block, change) => ({ ...block, content: mapInlines(block.content, change) }),
+    write: (block, words, isInstead) => ({ ...block, content: textWith(block.content, words, isInstead) }),
   },
 };
 
@@ -56,6 +66,7 @@ export const line: BlockKind<z.infer<typeof lineSchema>> = {
   text: {
     of: ({ content }) => content,
     map: (block, change) => ({ ...block, content: mapInlines(block.content, change) }),
+    write: (block, words, isInstead) => ({ ...block, content: inlinesWith(block.content, words, isInstead) }),
   },
 };
 
@@ -78,5 +89,6 @@ export const quotation: BlockKind<z.infer<typeof quotationSchema>> = {
   text: {
     of: ({ content }) => content,
     map: (block, change) => ({ ...block, content: mapInlines(block.content, change) }),
+    write: (block, words, isInstead) => ({ ...block, content: inlinesWith(block.content, words, isInstead) }),
   },
 };

@@ -1,5 +1,6 @@
 import type { Editor } from '@tiptap/react';
 import { ArrowDown, ArrowUp, Copy, Trash2 } from 'lucide-react';
+import { lazy, Suspense } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Picture } from '../../../contract/documents.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
@@ -7,7 +8,8 @@ import type { Block } from '../../../core/documents/document.ts';
 import { IconButton } from '../../parts/button.tsx';
 import { kindName, settingsOf } from './blocks/blocks.ts';
 import { DifferButton, type Differing } from './differ-button.tsx';
-import { TextTools } from './text-tools.tsx';
+
+const TextTools = lazy(async () => ({ default: (await import('./text-tools.tsx')).TextTools }));
 
 export interface BlockActions {
   update: (update: (block: Block) => Block) => void;
@@ -60,7 +62,11 @@ export function BlockPanel({
           </>
         )}
       </div>
-      {editor && <TextTools editor={editor} catalogue={catalogue} audiences={audiences} kind={block.kind} />}
+      {editor && (
+        <Suspense>
+          <TextTools editor={editor} catalogue={catalogue} audiences={audiences} kind={block.kind} />
+        </Suspense>
+      )}
       {Settings && (
         <Settings
           block={block}

@@ -1,14 +1,8 @@
-import { kindOf } from '../../../core/documents/blocks/blocks.ts';
-import type { Block, Node } from '../../../core/documents/document.ts';
+import type { Block } from '../../../core/documents/document.ts';
 import type { Inline } from '../../../core/documents/text.ts';
 import { TextEditing } from './text-editing.tsx';
 
 type Editing = Omit<Parameters<typeof TextEditing>[0], 'label' | 'kind' | 'content' | 'onChange'>;
-
-/** Whether a node is words that are edited where they stand. */
-export function isText(node: Node): boolean {
-  return node.kind !== 'slot' && kindOf(node).text !== undefined;
-}
 
 /** The words of a block, edited where they stand. */
 export function BlockText({

@@ -1,8 +1,9 @@
 import type { Editor } from '@tiptap/react';
 import { ChevronLeft } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
+import { hasText, kindOf } from '../../../core/documents/blocks/blocks.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
@@ -11,14 +12,15 @@ import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
 import { useSiteSheet } from '../../parts/rendering/shadow-host.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
-import { BlockText, isText } from './block-text.tsx';
 import { Canvas } from './canvas.tsx';
 import { ConflictDialog } from './conflict-dialog.tsx';
+import { EarlyWords } from './early-words.tsx';
 import { Leaving } from './leaving.tsx';
 import { Outline } from './outline.tsx';
 import { SaveLine } from './save-line.tsx';
 import { Selection } from './selection.tsx';
 import { SendDialog } from './send-dialog.tsx';
+import { fetchTextEditor, textEditor } from './text-editor.ts';
 import { useBlockEdits } from './use-block-edits.ts';
 import { useDocument } from './use-document.ts';
 import { useKeptFocus } from './use-kept-focus.ts';
@@ -70,6 +72,10 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   );
   const { block, editing, setEditing } = blocks;
   const [editor, setEditor] = useState<Editor | null>(null);
+  const { BlockText } = textEditor() ?? {};
+  const [, setTextEditorIsHere] = useState(false);
+  /** What was typed before the text editor was here. */
+  const typed = useRef('');
   const [plain, setPlain] = useState(false);
   const [sending, setSending] = useState(false);
 
@@ -87,20 +93,26 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   }, [reader?.person?.id, changeLook]);
 
   if (!decided) return null;
+  const written = editing && block && hasText(block) ? block : undefined;
   const writing =
-    editing && block && isText(block)
+    written && BlockText
       ? {
-          block: block.id,
+          block: written.id,
           editor: (
             <BlockText
-              key={`${block.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}
-              block={block}
+              key={`${written.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}
+              block={written}
               caret={blocks.caret}
+              takeTyped={() => {
+                const words = typed.current;
+                typed.current = '';
+                return words;
+              }}
               say={shown.say}
               choose={choiceOf}
               onEditor={setEditor}
               onDone={() => setEditing(false)}
-              onType={(update) => blocks.type(block.id, update)}
+              onType={(update) => blocks.type(written.id, update)}
             />
           ),
         }
@@ -111,7 +123,30 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   };
 
   return (
-    <div className="grid h-full grid-cols-[216px_1fr_300px]">
+    // biome-ignore lint/a11y/noStaticElementInteractions: where a pointer or a key comes near, somebody may be about to write
+    <div
+      className="grid h-full grid-cols-[216px_1fr_300px]"
+      onPointerOver={fetchTextEditor}
+      onKeyDown={fetchTextEditor}
+    >
+      {written && !BlockText && (
+        <EarlyWords
+          key={written.id}
+          hasLines={written.kind === 'text'}
+          onCaret={blocks.setCaret}
+          onReady={(words) => {
+            typed.current = words;
+            setTextEditorIsHere(true);
+          }}
+          onLeft={(words) =>
+            blocks.type(
+              written.id,
+              (old) => kindOf(old).text?.write(old, words, blocks.caret === 'all') ?? old,
+            )
+          }
+          onDone={() => setEditing(false)}
+        />
+      )}
       <div className="flex min-h-0 flex-col border-r border-line px-2 py-3">
         <Link
           to={listOf[document.kind].path}

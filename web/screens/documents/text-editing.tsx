@@ -16,10 +16,19 @@ function sayRefused(): void {
 
 function place(editor: Editor, caret: Caret): void {
   if (caret === 'all') editor.commands.selectAll();
+  else if (caret === 'start') editor.commands.setTextSelection(0);
   else {
     const at = caret === 'end' ? undefined : editor.view.posAtCoords(caret)?.pos;
     editor.commands.setTextSelection(at ?? editor.state.doc.content.size);
   }
+}
+
+/** Writes words at the caret; in a text, a line of them is a paragraph. */
+function write(editor: Editor, words: string): void {
+  words.split('\n').forEach((line, index) => {
+    if (index > 0) editor.commands.splitBlock();
+    editor.view.dispatch(editor.state.tr.insertText(line));
+  });
 }
 
 /** Words edited where they stand. `line` takes plain words, `inline` also bold and italic, `text` paragraphs. */
@@ -31,6 +40,8 @@ export function TextEditing(
     onEditor: (editor: Editor | null) => void;
     onDone: () => void;
     caret: Caret;
+    /** What was typed before this was here, given once: it is written where the caret is. */
+    takeTyped: () => string;
   } & (
     | { kind: 'line' | 'inline'; content: Inline[]; onChange: (content: Inline[]) => void }
     | { kind: 'text'; content: TextBlock[]; onChange: (content: TextBlock[]) => void }
@@ -107,6 +118,8 @@ export function TextEditing(
     // then keeps it.
     place(editor, caret);
     editor.view.focus();
+    const typed = props.takeTyped();
+    if (typed !== '') write(editor, typed);
     onEditor(editor);
     return () => onEditor(null);
   }, [editor, onEditor]);

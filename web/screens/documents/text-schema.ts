@@ -49,8 +49,8 @@ const listItem = EditorNode.create({
   },
 });
 
-/** Where writing begins: at a point on screen, at the end, or over all there is. */
-export type Caret = { readonly left: number; readonly top: number } | 'end' | 'all';
+/** Where writing begins: at a point on screen, before or behind all there is, or over it. */
+export type Caret = { readonly left: number; readonly top: number } | 'start' | 'end' | 'all';
 
 /** What an editor holds: a line of plain words, words that may be bold or italic, or paragraphs. */
 export type TextKind = 'line' | 'inline' | 'text';

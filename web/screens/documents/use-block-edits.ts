@@ -1,6 +1,6 @@
 import { startTransition, useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
-import { newBlock } from '../../../core/documents/blocks/blocks.ts';
+import { hasText, newBlock } from '../../../core/documents/blocks/blocks.ts';
 import {
   ancestorsOf,
   type Block,
@@ -13,7 +13,6 @@ import * as edits from '../../../core/documents/edit.ts';
 import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../data/api.ts';
 import { toast } from '../../parts/toast.tsx';
-import { isText } from './block-text.tsx';
 import { kindName } from './blocks/blocks.ts';
 import { useBlockKeys } from './clipboard.ts';
 import type { Differing } from './differ-button.tsx';
@@ -66,7 +65,7 @@ export function useBlockEdits(
     setSelected(id);
     const found = findNode(content, id);
     setCaret(at);
-    setEditing(found !== undefined && isText(found));
+    setEditing(found !== undefined && hasText(found));
   };
   const update = (id: string, change: (block: Block) => Block, step?: string) =>
     edit((before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : change(old))), step);
@@ -75,7 +74,7 @@ export function useBlockEdits(
     choose(made.id);
     // The words that it begins with are there to be written over.
     setCaret('all');
-    setEditing(isText(made));
+    setEditing(hasText(made));
   };
   const remove = () => {
     edit((before) => together.reduce((left, id) => edits.removeNode(left, id), before));
@@ -141,9 +140,10 @@ export function useBlockEdits(
     /** Several, where more than one is chosen. */
     group,
     together,
-    editing: editing && block !== undefined && isText(block),
+    editing: editing && block !== undefined && hasText(block),
     setEditing,
     caret,
+    setCaret,
     choose,
     select,
     update,

@@ -1,0 +1,80 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as delay } from 'node:timers/promises';
+import express, { type Request, type RequestHandler, type Response } from 'express';
+import staticCompressed from 'express-static-gzip';
+import { Refusal } from '../refusal.ts';
+import { nothingHere } from './nothing-here.ts';
+
+/** How long the studio's page waits to be told who is signed in, in milliseconds; without it the browser asks by itself. */
+const patience = 500;
+
+/**
+ * The studio as it was built: one page for all its places, which says who is signed in, and its files.
+ *
+ * @param root the folder that the whole program is in
+ */
+export function serveStudio(
+  app: express.Express,
+  root: string,
+  session: {
+    /** Reads the session that a request belongs to. */
+    readonly readSession: RequestHandler;
+    readonly tell: (request: Request) => Promise<unknown>;
+  },
+): () => Promise<void> {
+  const folder = join(root, 'dist/web');
+  const index = join(folder, 'index.html');
+  const page = existsSync(index) ? readFileSync(index, 'utf8') : undefined;
+  app.use(
+    '/assets',
+    staticCompressed(join(folder, 'assets'), {
+      index: false,
+      enableBrotli: true,
+      orderPreference: ['br', 'gzip'],
+      serveStatic: { immutable: true, maxAge: '1y' },
+    }),
+    nothingHere,
+  );
+  app.use(express.static(folder, { index: false }));
+  const tell = async (request: Request, response: Response) => {
+    await new Promise<void>((resolve, reject) => {
+      session.readSession(request, response, (error?: unknown) => (error ? reject(error) : resolve()));
+    });
+    return session.tell(request);
+  };
+  app.get('/{*path}', async (request, response, next) => {
+    // A file that is not there is none; screens have no ending.
+    if (/\.\w+$/.test(request.path)) return nothingHere(request, response, next);
+    if (page === undefined) return next(new Refusal(404, 'The web application is not built yet.'));
+    const told = await Promise.race([tell(request, response).catch(() => undefined), delay(patience)]);
+    response.set('Cache-Control', 'private, no-cache').type('html').send(withSession(page, told));
+  });
+  return async () => {};
+}
+
+/** The page with who is signed in, where that is known: read by the browser as data, so that no word of it is markup. */
+function withSession(page: string, session: unknown): string {
+  if (session === undefined) return page;
+  const json = JSON.stringify(session).replaceAll('<', '\\u003c');
+  return page.replace(
+    '</body>',
+    () => `<script type="application/json" id="session">${json}</script></body>`,
+  );
+}
+
+/** The studio as it is being worked on. */
+export async function serveStudioForDevelopment(
+  app: express.Express,
+  root: string,
+): Promise<() => Promise<void>> {
+  const { createServer } = await import('vite');
+  const vite = await createServer({
+    root: join(root, 'web'),
+    configFile: join(root, 'vite.config.ts'),
+    server: { middlewareMode: true },
+    appType: 'spa',
+  });
+  app.use(vite.middlewares);
+  return () => vite.close();
+}
