@@ -2,6 +2,7 @@ import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 import { compression, defineAlgorithm } from 'vite-plugin-compression2';
+import { preloads } from './scripts/preloads.mjs';
 
 /** The modules behind the sign-in screen. */
 const ofSignIn =
@@ -13,6 +14,7 @@ export default defineConfig({
   plugins: [
     react(),
     tailwindcss(),
+    preloads(),
     compression({ threshold: 1024, algorithms: [defineAlgorithm('gzip', { level: 9 }), 'brotliCompress'] }),
   ],
   // Modules, so that the worker can wait for its parts before it says that it is ready.

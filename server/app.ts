@@ -3,7 +3,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express, { type NextFunction, type Request, type Response, Router } from 'express';
+import express, { type Response, Router } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
 import { z } from 'zod';
@@ -37,8 +37,6 @@ import { embeddingRouter, keysRouter } from './embed/routes.ts';
 import { changeStream } from './http/change-stream.ts';
 import { compressed } from './http/compressed.ts';
 import { differences } from './http/differences.ts';
-import { nothingHere } from './http/nothing-here.ts';
-import { serveStudio, serveStudioForDevelopment } from './http/studio.ts';
 import { answerErrors, sameOriginOnly, signedInOnly } from './http/guards.ts';
 import { healthRouter } from './http/health.ts';
 import { knownHostsOnly } from './http/hosts.ts';
@@ -46,9 +44,11 @@ import { inTurn } from './http/in-turn.ts';
 import { jsonBody } from './http/json-body.ts';
 import { SharedCounts } from './http/limit-rows.ts';
 import { Metrics } from './http/metrics.ts';
+import { nothingHere } from './http/nothing-here.ts';
 import { Outside } from './http/outside.ts';
 import { positionInCookie, positionInHeader } from './http/positions.ts';
 import { openLog, requestLog } from './http/request-log.ts';
+import { serveStudio, serveStudioForDevelopment } from './http/studio.ts';
 import { BulkChanges } from './imports/bulk-changes.ts';
 import { ImportWorker } from './imports/import-work.ts';
 import { Imports } from './imports/imports.ts';
@@ -64,7 +64,6 @@ import { Exports } from './people/exports.ts';
 import { StatedFacts } from './people/facts.ts';
 import { People } from './people/people.ts';
 import { attributesRouter, contactsRouter, factsRouter, setAsideRouter } from './people/routes.ts';
-import { Refusal } from './refusal.ts';
 import { Impacts } from './releases/impacts.ts';
 import { ReleaseThread } from './releases/release-thread.ts';
 import { Releases } from './releases/releases.ts';
@@ -275,16 +274,10 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   app.use(['/site-assets', '/pictures', '/embed', '/v1', '/stand-ins', '/health'], nothingHere);
 
   const studioCookies = cookies('porch_studio', '/');
-  app.use(
-    '/api',
-    positionInHeader(log),
-    studioCookies,
-    sameOriginOnly,
-    (_request, response, next) => {
-      response.set('Cache-Control', 'no-store');
-      next();
-    },
-  );
+  app.use('/api', positionInHeader(log), studioCookies, sameOriginOnly, (_request, response, next) => {
+    response.set('Cache-Control', 'no-store');
+    next();
+  });
   const door = new Door(demo ? demoAccount : undefined);
   app.use('/api/session', ...jsonBody('10kb'), sessionRouter(door, counts));
   // Nobody's body is read before it is known who sends it, and none at a size that its address has no use for.
@@ -435,4 +428,3 @@ function securityHeaders(dev: boolean) {
     crossOriginEmbedderPolicy: false,
   });
 }
-

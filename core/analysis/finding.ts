@@ -1,5 +1,6 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { formatValue } from '../attributes/format.ts';
+import { listFormat } from '../attributes/formatters.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { say } from '../conditions/words.ts';
 import type { Content } from '../documents/document.ts';
@@ -113,10 +114,10 @@ export function sayInstant(instant: number, { catalogue }: Names): string {
 
 /** "a", "a and b", "a, b and c". */
 export function listed(words: readonly string[]): string {
-  return new Intl.ListFormat('en-GB').format(words);
+  return listFormat('en-GB').format(words);
 }
 
 /** "a", "a or b", "a, b or c". */
 export function either(words: readonly string[]): string {
-  return new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(words);
+  return listFormat('en-GB', { type: 'disjunction' }).format(words);
 }

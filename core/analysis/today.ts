@@ -1,3 +1,4 @@
+import { numberFormat } from '../attributes/formatters.ts';
 import type { Audience } from '../audiences/audience.ts';
 import { all, type Condition, leavesOf, not, test } from '../conditions/condition.ts';
 import { decidedBy } from '../conditions/decided-by.ts';
@@ -155,5 +156,5 @@ function namesAudience(condition: Condition, audience: string): boolean {
 }
 
 function said(people: number): string {
-  return people === 1 ? '1 person' : `${people.toLocaleString('en-GB')} people`;
+  return people === 1 ? '1 person' : `${numberFormat('en-GB').format(people)} people`;
 }

@@ -2,6 +2,7 @@ import { choiceLabel } from '../attributes/attribute.ts';
 import type { Catalogue } from '../attributes/catalogue.ts';
 import { countryName } from '../attributes/countries.ts';
 import { formatValue } from '../attributes/format.ts';
+import { numberFormat } from '../attributes/formatters.ts';
 import type { Condition, Test } from './condition.ts';
 import { english, type Phrase, type Phrasebook } from './english.ts';
 import { type OperandKind, type Operator, operandKind, operatorOf } from './operators.ts';
@@ -60,7 +61,7 @@ function operandWords(
   switch (kind) {
     case 'number':
     case 'days':
-      return new Intl.NumberFormat(book.locale, { maximumFractionDigits: 20 }).format(Number(value));
+      return numberFormat(book.locale, { maximumFractionDigits: 20 }).format(Number(value));
     case 'minutes':
       return book.minutes(Number(value));
     case 'date':

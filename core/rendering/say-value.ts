@@ -1,6 +1,7 @@
 import type { Attribute, Value } from '../attributes/attribute.ts';
 import { readInstant } from '../attributes/calendar.ts';
 import { formatValue } from '../attributes/format.ts';
+import { dateFormat, numberFormat } from '../attributes/formatters.ts';
 import type { MergeLook } from '../documents/text.ts';
 
 const dateLooks: { readonly [look in MergeLook]?: Intl.DateTimeFormatOptions } = {
@@ -36,7 +37,7 @@ export function sayValue(
     return formatValue(attribute, value, locale, zone);
   if (typeof value === 'number') {
     const digits = decimals[look] ?? 0;
-    return new Intl.NumberFormat(locale, {
+    return numberFormat(locale, {
       minimumFractionDigits: digits,
       maximumFractionDigits: digits,
     }).format(value);
@@ -46,7 +47,7 @@ export function sayValue(
     const isDay = attribute.type === 'date';
     const instant = isDay ? Date.parse(`${value}T00:00:00Z`) : (readInstant(value) ?? Number.NaN);
     if (Number.isNaN(instant)) return value;
-    return new Intl.DateTimeFormat(locale, { ...form, timeZone: isDay ? 'UTC' : zone }).format(instant);
+    return dateFormat(locale, { ...form, timeZone: isDay ? 'UTC' : zone }).format(instant);
   }
   const said = formatValue(attribute, value, locale, zone);
   if (look === 'upper') return said.toLocaleUpperCase(locale);

@@ -3,6 +3,8 @@ import { join } from 'node:path';
 import { setTimeout as delay } from 'node:timers/promises';
 import express, { type Request, type RequestHandler, type Response } from 'express';
 import staticCompressed from 'express-static-gzip';
+import { z } from 'zod';
+import type { Session } from '../../contract/session.ts';
 import { Refusal } from '../refusal.ts';
 import { nothingHere } from './nothing-here.ts';
 
@@ -20,12 +22,12 @@ export function serveStudio(
   session: {
     /** Reads the session that a request belongs to. */
     readonly readSession: RequestHandler;
-    readonly tell: (request: Request) => Promise<unknown>;
+    readonly tell: (request: Request) => Promise<Session>;
   },
 ): () => Promise<void> {
   const folder = join(root, 'dist/web');
   const index = join(folder, 'index.html');
-  const page = existsSync(index) ? readFileSync(index, 'utf8') : undefined;
+  const page = existsSync(index) ? new Page(folder, readFileSync(index, 'utf8')) : undefined;
   app.use(
     '/assets',
     staticCompressed(join(folder, 'assets'), {
@@ -47,20 +49,62 @@ export function serveStudio(
     // A file that is not there is none; screens have no ending.
     if (/\.\w+$/.test(request.path)) return nothingHere(request, response, next);
     if (page === undefined) return next(new Refusal(404, 'The web application is not built yet.'));
-    const told = await Promise.race([tell(request, response).catch(() => undefined), delay(patience)]);
-    response.set('Cache-Control', 'private, no-cache').type('html').send(withSession(page, told));
+    const told = await Promise.race([
+      tell(request, response).catch(() => undefined),
+      delay(patience, undefined),
+    ]);
+    response.set('Cache-Control', 'private, no-cache').type('html').send(page.with(told, request.path));
   });
   return async () => {};
 }
 
-/** The page with who is signed in, where that is known: read by the browser as data, so that no word of it is markup. */
-function withSession(page: string, session: unknown): string {
-  if (session === undefined) return page;
-  const json = JSON.stringify(session).replaceAll('<', '\\u003c');
-  return page.replace(
-    '</body>',
-    () => `<script type="application/json" id="session">${json}</script></body>`,
-  );
+const filesSchema = z.array(z.string());
+const preloadsSchema = z.object({
+  signedOut: filesSchema,
+  signedIn: filesSchema,
+  places: z.array(z.tuple([z.string(), filesSchema])),
+});
+
+/** The one page of the studio, and which files it loads at once. */
+class Page {
+  private readonly files: z.infer<typeof preloadsSchema>;
+
+  constructor(
+    folder: string,
+    private readonly html: string,
+  ) {
+    this.files = preloadsSchema.parse(JSON.parse(readFileSync(join(folder, 'preloads.json'), 'utf8')));
+  }
+
+  /** The page for a place, with who is signed in where that is known. */
+  with(session: Session | undefined, path: string): string {
+    if (session === undefined) return this.html;
+    // Read by the browser as data, so that no word of it is markup.
+    const json = JSON.stringify(session).replaceAll('<', '\\u003c');
+    const { signedOut, signedIn } = this.files;
+    const files = session.account ? new Set([...signedIn, ...this.filesAt(path)]) : signedOut;
+    return this.html
+      .replace('<link', (first) => [...files].map(linkTo).join('') + first)
+      .replace('</body>', () => `<script type="application/json" id="session">${json}</script></body>`);
+  }
+
+  private filesAt(path: string): readonly string[] {
+    const wanted = path.split('/').filter((part) => part !== '');
+    const found = this.files.places.find(([place]) => {
+      const parts = place.split('/');
+      return (
+        parts.length === wanted.length &&
+        parts.every((part, at) => part.startsWith(':') || part === wanted[at])
+      );
+    });
+    return found?.[1] ?? [];
+  }
+}
+
+function linkTo(file: string): string {
+  return file.endsWith('.css')
+    ? `<link rel="stylesheet" crossorigin href="/${file}">`
+    : `<link rel="modulepreload" crossorigin href="/${file}">`;
 }
 
 /** The studio as it is being worked on. */

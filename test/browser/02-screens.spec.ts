@@ -223,14 +223,14 @@ test('each screen loads script and style within its budget, compressed and kept 
     ],
     [
       'People',
-      220_000,
+      200_000,
       await loaded('/people', true, (page) =>
         expect(page.getByRole('link', { name: 'Attributes' })).toBeVisible(),
       ),
     ],
     [
       'canvas',
-      530_000,
+      450_000,
       await loaded('/pages/home', true, (page) =>
         expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Come and look up'),
       ),
