@@ -88,6 +88,7 @@ async function addLongPage(): Promise<void> {
   const audiences = ['midnight-members', 'regulars-near-renewal'];
   const some = 'What is to be seen in the sky this week, and when the dome is open. ';
   const body: Node[] = [];
+  const plain: Node[] = [];
   for (let at = 0; at < Math.max(slots, plainBlocks); at++) {
     if (at < slots)
       body.push({
@@ -101,8 +102,17 @@ async function addLongPage(): Promise<void> {
         })),
         otherwise: [paragraph(`words-${at}-others`, some)],
       });
-    if (at < plainBlocks) body.push(paragraph(`plain-${at}`, `${at}. ${some}${some}`));
+    if (at < plainBlocks) plain.push(paragraph(`plain-${at}`, `${at}. ${some}${some}`));
   }
+  for (let at = 0; at < plain.length; at += 10)
+    body.push({
+      kind: 'section',
+      id: `section-${at}`,
+      name: `Section ${at}`,
+      tone: 'plain',
+      layout: 'stack',
+      children: plain.slice(at, at + 10),
+    });
   const content = { subject: [], preview: [], body };
   await inTransaction((transaction) =>
     DocumentRow.create({ id: 'long', kind: 'page', name: 'Long', slug: 'long', content }, { transaction }),
@@ -124,7 +134,7 @@ async function writing(browser: Browser, server: Server): Promise<{ late: number
   const { page, devtools } = await signedIn(browser, server);
   await page.goto('/pages/long');
   const canvas = page.getByRole('region', { name: 'Canvas' });
-  await canvas.getByText('0. What is to be seen').click();
+  await canvas.getByText(/^0\. What is to be seen/).click();
   await page.getByRole('textbox', { name: 'Text of this block' }).waitFor();
   await type(page, keysBefore);
   const late = await latePaint(page);

@@ -66,6 +66,13 @@ describe('data that is read again', () => {
     expect(asked[2]?.headers.get('if-none-match')).toBe('W/"2"');
   });
 
+  it('says in words that it can’t be read where it is not as it should be', async () => {
+    vi.spyOn(console, 'warn').mockImplementation(() => undefined);
+    answering(list({ not: 'a list' }, 'W/"1"'));
+    await expect(call('GET', '/odd', schema)).rejects.toThrow(/can’t be read here/);
+    vi.mocked(console.warn).mockRestore();
+  });
+
   it('is remembered for the latest paths only', async () => {
     const paths = Array.from({ length: 25 }, (_, index) => `/many/${index}`);
     answering(...[...paths, '/many/0', '/many/24'].map((path) => list([], `W/"${path}"`)));

@@ -60,7 +60,20 @@ export async function call<Output>(
 ): Promise<Output> {
   if (method === 'GET') return read(path, schema);
   const response = await send(method, path, body);
-  return schema.parse(await response.json());
+  return understood(schema, await response.json());
+}
+
+/** What an answer says; throws in words for the person where it is not as it should be, as after an update of the server. */
+function understood<Output>(schema: Schema<Output>, answer: unknown): Output {
+  try {
+    return schema.parse(answer);
+  } catch (cause) {
+    console.warn(cause);
+    throw new RequestError(200, {
+      message: 'The server’s answer can’t be read here. Load this page again; it may have been updated.',
+      fields: [],
+    });
+  }
 }
 
 interface Known<Output> {
@@ -93,7 +106,7 @@ async function read<Output>(path: string, schema: Schema<Output>): Promise<Outpu
   const response = await send('GET', path, undefined, headers);
   const isSame = known !== undefined && response.status === 304;
   const raw = isSame ? known.raw : await wholeOf(response, known?.raw);
-  const data = isSame ? known.data : schema.parse(raw);
+  const data = isSame ? known.data : understood(schema, raw);
   const tag = response.headers.get('etag');
   answers.delete(path);
   if (tag !== null) answers.set(path, { tag, schema, data, raw });
@@ -122,7 +135,7 @@ export async function upload<Output>(path: string, file: File, schema: Schema<Ou
     }),
     path,
   );
-  return schema.parse(await response.json());
+  return understood(schema, await response.json());
 }
 
 /** Asks for a file and saves it under a name. */
