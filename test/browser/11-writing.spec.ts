@@ -484,8 +484,16 @@ test('what is typed before the text can be edited is in it, where the caret was 
   await page.keyboard.press('Enter');
   await page.keyboard.type('wonder');
   expect(asked).toBeGreaterThan(0);
+  // Whoever has gone on to something else by then is left alone there.
+  await page.getByRole('button', { name: 'Make this differ for…' }).click();
+  const audiences = page.getByRole('dialog').getByRole('option');
+  await expect(audiences.first()).toBeVisible();
   isHeld = false;
   await expect(canvas.getByText('Come and look up and')).toBeVisible();
+  await expect(audiences.first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await canvas.getByText('wonder').click();
+  await page.keyboard.press('Control+End');
   await page.keyboard.type(' again');
   await saved(page);
   await expect.poll(texts).toEqual(['Tonight', 'Come and look up and/wonder again', 'Open']);

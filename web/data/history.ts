@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { startTransition, useCallback, useEffect, useRef, useState } from 'react';
 
 export interface History<State> {
   past: readonly State[];
@@ -11,9 +11,14 @@ export interface History<State> {
 
 const mostSteps = 200;
 const together = 1200;
+/** How long after the last of some changes that are drawn late, in milliseconds. */
+const lateAfter = 250;
 
 /**
  * State with undo and redo. Ctrl/Cmd+Z undoes, with Shift (or Ctrl+Y) redoes, outside text fields.
+ *
+ * A change may be drawn late, where its field shows it by itself and drawing all the rest for every key would hold the keys
+ * up: it counts at once all the same, for whatever is done next.
  *
  * @param onChange told of each change at once, before what shows it is drawn; must stay the same
  */
@@ -21,18 +26,28 @@ export function useHistory<State>(initial: State, onChange?: (state: State) => v
   const [history, setHistory] = useState<History<State>>(() => begun(initial));
   /** What was last changed, which what is drawn may be behind of. */
   const latest = useRef(history);
+  /** Draws what is not drawn yet. */
+  const late = useRef<ReturnType<typeof setTimeout>>(undefined);
+  /** Draws what was changed last. */
+  const draw = useCallback(() => {
+    clearTimeout(late.current);
+    setHistory(latest.current);
+  }, []);
   const turn = useCallback(
-    (step: (before: History<State>) => History<State>) => {
+    (step: (before: History<State>) => History<State>, isLate = false) => {
       const before = latest.current;
       latest.current = step(before);
-      setHistory(latest.current);
+      clearTimeout(late.current);
+      if (isLate) late.current = setTimeout(() => startTransition(draw), lateAfter);
+      else draw();
       if (latest.current.present !== before.present) onChange?.(latest.current.present);
     },
-    [onChange],
+    [onChange, draw],
   );
+  useEffect(() => () => clearTimeout(late.current), []);
   const change = useCallback(
-    (update: (state: State) => State, group?: string) =>
-      turn((before) => changed(before, update, group, Date.now())),
+    (update: (state: State) => State, group?: string, isLate = false) =>
+      turn((before) => changed(before, update, group, Date.now()), isLate),
     [turn],
   );
   const undo = useCallback(() => turn(undone), [turn]);
@@ -53,6 +68,7 @@ export function useHistory<State>(initial: State, onChange?: (state: State) => v
   return {
     state: history.present,
     change,
+    draw,
     undo,
     redo,
     reset,

@@ -37,6 +37,12 @@ function ownWindow(): string {
 const keyOf = (document: string) => `unsaved ${document}`;
 /** One after another, so that nothing is put back that was removed since. */
 let queue: Promise<unknown> = Promise.resolve();
+/** What is to be kept next of each document, which is the latest of it. */
+const next = new Map<string, { readonly write: () => Promise<void>; readonly isEnd: boolean }>();
+/** The shortest time between two writings, in milliseconds: a long document takes time to copy. */
+const pause = 300;
+/** Ends the time between two writings. */
+let goOn = (): void => undefined;
 
 /** Keeps what is written in a document; undefined when it is stored. A browser without a database keeps nothing. */
 export function keepUnsaved(document: string, work: { draft: unknown; revision: number } | undefined): void {
@@ -49,7 +55,23 @@ export function keepUnsaved(document: string, work: { draft: unknown; revision: 
           window: ownWindow(),
           by: ownerName(),
         } satisfies Unsaved);
-  queue = queue.then(write, write).catch(() => undefined);
+  const isWaiting = next.has(document);
+  const isEnd = work === undefined;
+  next.set(document, { write, isEnd });
+  // What is stored must not be found here by a page that is loaded right after.
+  if (isEnd) goOn();
+  if (isWaiting) return;
+  const writeNext = async () => {
+    const latest = next.get(document);
+    next.delete(document);
+    await latest?.write().catch(() => undefined);
+    if ([...next.values(), ...(latest ? [latest] : [])].some((one) => one.isEnd)) return;
+    await new Promise<void>((resolve) => {
+      goOn = resolve;
+      setTimeout(resolve, pause);
+    });
+  };
+  queue = queue.then(writeNext);
 }
 
 /** What was written in a document and never stored, as after a crash; undefined where there is nothing. */

@@ -14,7 +14,8 @@ function caretBy({ key, ctrlKey, metaKey }: React.KeyboardEvent): Caret | undefi
  * Takes what is typed in a block while what it is edited with is still on its way.
  *
  * @param onCaret told where writing is to begin, where a key says so
- * @param onReady told what was typed until then, once the block can be edited; rendered at once, so that no key is lost
+ * @param onReady told what was typed until then, once the block can be edited, and whether the keyboard is still there;
+ *   rendered at once, so that no key is lost
  * @param onLeft told what was typed where the block is left before that
  */
 export function EarlyWords({
@@ -27,7 +28,7 @@ export function EarlyWords({
   /** Whether Enter begins another line. */
   hasLines: boolean;
   onCaret: (caret: Caret) => void;
-  onReady: (typed: string) => void;
+  onReady: (typed: string, hasFocus: boolean) => void;
   onLeft: (typed: string) => void;
   onDone: () => void;
 }) {
@@ -43,7 +44,7 @@ export function EarlyWords({
     let isTaken = false;
     const take = () => {
       isTaken = true;
-      flushSync(() => told.current.onReady(current.value));
+      flushSync(() => told.current.onReady(current.value, document.activeElement === current));
     };
     waitForTextEditor(leaving.signal).then(
       () => {

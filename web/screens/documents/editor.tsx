@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import { hasText, kindOf } from '../../../core/documents/blocks/blocks.ts';
+import type { Document } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
@@ -22,10 +23,12 @@ import { Selection } from './selection.tsx';
 import { SendDialog } from './send-dialog.tsx';
 import { fetchTextEditor, textEditor } from './text-editor.ts';
 import { useBlockEdits } from './use-block-edits.ts';
-import { useDocument } from './use-document.ts';
+import { type EditedDocument, useDocument, useSave } from './use-document.ts';
 import { useKeptFocus } from './use-kept-focus.ts';
 import { usePresence } from './use-presence.ts';
 import { useShown } from './use-shown.ts';
+
+const nothingEarly = { words: '', isElsewhere: false };
 
 const listOf = {
   page: { path: '/pages', label: 'All pages' },
@@ -62,7 +65,7 @@ function useEverythingAround(): void {
 
 function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const edited = useDocument(stored);
-  const { document, draft, history, edit, rename, save, settle } = edited;
+  const { document, draft, history, edit, rename } = edited;
   const { content } = draft;
   const others = usePresence(stored.id);
   const shown = useShown(stored, draft);
@@ -74,8 +77,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const [editor, setEditor] = useState<Editor | null>(null);
   const { BlockText } = textEditor() ?? {};
   const [, setTextEditorIsHere] = useState(false);
-  /** What was typed before the text editor was here. */
-  const typed = useRef('');
+  /** What was typed before the text editor was here, and whether the keyboard went elsewhere meanwhile. */
+  const early = useRef(nothingEarly);
   const [plain, setPlain] = useState(false);
   const [sending, setSending] = useState(false);
 
@@ -103,15 +106,16 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
               key={`${written.id} ${look.person?.id ?? ''} ${look.instant ?? ''}`}
               block={written}
               caret={blocks.caret}
-              takeTyped={() => {
-                const words = typed.current;
-                typed.current = '';
-                return words;
+              takeEarly={() => {
+                const { current } = early;
+                early.current = nothingEarly;
+                return current;
               }}
               say={shown.say}
               choose={choiceOf}
               onEditor={setEditor}
               onDone={() => setEditing(false)}
+              onLeave={history.draw}
               onType={(update) => blocks.type(written.id, update)}
             />
           ),
@@ -134,8 +138,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           key={written.id}
           hasLines={written.kind === 'text'}
           onCaret={blocks.setCaret}
-          onReady={(words) => {
-            typed.current = words;
+          onReady={(words, hasFocus) => {
+            early.current = { words, isElsewhere: !hasFocus };
             setTextEditorIsHere(true);
           }}
           onLeft={(words) =>
@@ -164,7 +168,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           />
         </div>
         <div className="flex items-center justify-between">
-          <SaveLine save={save} others={others} />
+          <SaveLine edited={edited} others={others} />
           <UndoButtons history={{ ...history, undo: ending(history.undo), redo: ending(history.redo) }} />
         </div>
         <div className="mt-1 min-h-0 flex-1 overflow-y-auto">
@@ -210,19 +214,37 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           onSend={() => setSending(true)}
         />
       </Part>
+      <Unstored edited={edited} shown={shown.document} onSettle={() => setEditing(false)} />
+      <SendDialog open={sending} onClose={() => setSending(false)} email={shown.document} />
+    </div>
+  );
+}
+
+/** What there is to decide where a document can't be stored. */
+function Unstored({
+  edited,
+  shown,
+  onSettle,
+}: {
+  edited: EditedDocument;
+  shown: Document;
+  onSettle: () => void;
+}) {
+  const save = useSave(edited);
+  return (
+    <>
       {save.kind === 'conflict' && (
         <ConflictDialog
-          mine={shown.document}
+          mine={shown}
           theirs={save.theirs}
           message={save.message}
           onSettle={(keep) => {
-            setEditing(false);
-            settle(keep);
+            onSettle();
+            edited.settle(keep);
           }}
         />
       )}
       <Leaving work={edited.autosave} problem={'message' in save ? save.message : undefined} />
-      <SendDialog open={sending} onClose={() => setSending(false)} email={shown.document} />
-    </div>
+    </>
   );
 }

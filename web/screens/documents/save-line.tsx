@@ -1,9 +1,21 @@
-import type { StoredDocument } from '../../../contract/documents.ts';
-import type { SaveState } from '../../data/autosave.ts';
 import { saidInstant } from '../../data/moment.ts';
+import { Notice } from '../../parts/notice.tsx';
+import { type EditedDocument, useSave } from './use-document.ts';
+
+/** What keeps a document from being stored, said beside what is edited. */
+export function NotSaved({ edited }: { edited: EditedDocument }) {
+  const save = useSave(edited);
+  if (save.kind !== 'refused' || save.again) return null;
+  return (
+    <Notice kind="wrong" title="What you wrote here is not saved">
+      {save.message}
+    </Notice>
+  );
+}
 
 /** Whether what is on screen is stored, and who else has it open. */
-export function SaveLine({ save, others }: { save: SaveState<StoredDocument>; others: readonly string[] }) {
+export function SaveLine({ edited, others }: { edited: EditedDocument; others: readonly string[] }) {
+  const save = useSave(edited);
   const words = {
     saved: save.kind === 'saved' ? `saved ${saidInstant(save.at)}` : '',
     waiting: 'saving…',

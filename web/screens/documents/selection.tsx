@@ -13,6 +13,7 @@ import { DocumentFindings } from './document-findings.tsx';
 import { GroupPanel } from './group-panel.tsx';
 import { PagePanel } from './page-panel.tsx';
 import { isPlace } from './places.ts';
+import { NotSaved } from './save-line.tsx';
 import { slotEdits } from './slot-edits.ts';
 import { SlotPanel } from './slot-panel.tsx';
 import type { BlockEdits } from './use-block-edits.ts';
@@ -24,7 +25,7 @@ import { WhyLine } from './why-line.tsx';
 
 /** What is selected, or the document as a whole, with what is found about it. */
 export function Selection({
-  edited: { document, draft, edit, configure, save },
+  edited,
   shown,
   decided,
   blocks,
@@ -39,6 +40,7 @@ export function Selection({
   editor: Editor | null;
   onSend: () => void;
 }) {
+  const { document, draft, edit, configure } = edited;
   const { content } = draft;
   const { audiences, choiceOf, nameOf, look, library, analysis } = shown;
   const { block, slot, group } = blocks;
@@ -64,11 +66,7 @@ export function Selection({
       aria-label="What is selected"
       className="flex min-h-0 flex-col gap-5 overflow-y-auto border-l border-line px-4 py-3"
     >
-      {save.kind === 'refused' && !save.again && (
-        <Notice kind="wrong" title="What you wrote here is not saved">
-          {save.message}
-        </Notice>
-      )}
+      <NotSaved edited={edited} />
       {document.kind === 'email' && (
         <div className="grid shrink-0">
           <Button look="plain" icon={<Send size={15} aria-hidden />} onClick={onSend}>

@@ -1,5 +1,5 @@
 import { type Editor, EditorContent, useEditor } from '@tiptap/react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import type { z } from 'zod';
 import { type Inline, mergeFieldSchema, type TextBlock, wholeText } from '../../../core/documents/text.ts';
 import { toast } from '../../parts/toast.tsx';
@@ -40,14 +40,21 @@ export function TextEditing(
     onEditor: (editor: Editor | null) => void;
     onDone: () => void;
     caret: Caret;
-    /** What was typed before this was here, given once: it is written where the caret is. */
-    takeTyped: () => string;
+    /**
+     * What was typed before this was here, given once: it is written where the caret is. Who has gone on to another control
+     * meanwhile stays there.
+     */
+    takeEarly: () => { readonly words: string; readonly isElsewhere: boolean };
+    /** Told when the words are shown in their place again. */
+    onLeave: () => void;
   } & (
     | { kind: 'line' | 'inline'; content: Inline[]; onChange: (content: Inline[]) => void }
     | { kind: 'text'; content: TextBlock[]; onChange: (content: TextBlock[]) => void }
   ),
 ) {
-  const { onEditor, onDone, caret } = props;
+  const { onEditor, onDone, onLeave, caret } = props;
+  // Before the next picture, which would have the words as they were.
+  useLayoutEffect(() => onLeave, [onLeave]);
   /**
    * What was written here and has not come back yet, oldest first. Anything else comes from somewhere else, such as a
    * repair beside the page or a step back.
@@ -117,9 +124,9 @@ export function TextEditing(
     // At once, not in the next frame: who clicks and types loses no letter, and who has gone on to another field by
     // then keeps it.
     place(editor, caret);
-    editor.view.focus();
-    const typed = props.takeTyped();
-    if (typed !== '') write(editor, typed);
+    const early = props.takeEarly();
+    if (!early.isElsewhere) editor.view.focus();
+    if (early.words !== '') write(editor, early.words);
     onEditor(editor);
     return () => onEditor(null);
   }, [editor, onEditor]);

@@ -1,4 +1,4 @@
-import { startTransition, useState } from 'react';
+import { useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import { hasText, newBlock } from '../../../core/documents/blocks/blocks.ts';
 import {
@@ -67,8 +67,12 @@ export function useBlockEdits(
     setCaret(at);
     setEditing(found !== undefined && hasText(found));
   };
-  const update = (id: string, change: (block: Block) => Block, step?: string) =>
-    edit((before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : change(old))), step);
+  const update = (id: string, change: (block: Block) => Block, step?: string, isLate?: boolean) =>
+    edit(
+      (before) => edits.updateNode(before, id, (old) => (old.kind === 'slot' ? old : change(old))),
+      step,
+      isLate,
+    );
   const add = (made: Block, target = targetFor(content, node, choiceOf)) => {
     edit((before) => edits.insertNode(before, target, made));
     choose(made.id);
@@ -148,8 +152,7 @@ export function useBlockEdits(
     select,
     update,
     /** Words as they are typed: the field shows them at once, everything around it follows when there is time. */
-    type: (id: string, change: (block: Block) => Block) =>
-      startTransition(() => update(id, change, `text ${id}`)),
+    type: (id: string, change: (block: Block) => Block) => update(id, change, `text ${id}`, true),
     add: (kind: Block['kind']) => add(newBlock(kind, newId)),
     addTitle: (words: string) => {
       const title = newBlock('line', newId);

@@ -6,7 +6,7 @@ import {
 } from '../../../contract/documents.ts';
 import type { Access, Content, Document } from '../../../core/documents/document.ts';
 import { call, takeStored } from '../../data/api.ts';
-import { Autosave } from '../../data/autosave.ts';
+import { Autosave, type SaveState } from '../../data/autosave.ts';
 import { useHistory } from '../../data/history.ts';
 import { useOpenWork } from '../../data/open-work.ts';
 import { useSaveKey } from '../../data/save-key.ts';
@@ -20,8 +20,8 @@ export interface Draft {
   content: Content;
 }
 
-/** Changes the content; changes of one group are undone together. */
-export type Edit = (update: (content: Content) => Content, group?: string) => void;
+/** Changes the content; changes of one group are undone together, and late ones are drawn when there is time. */
+export type Edit = (update: (content: Content) => Content, group?: string, isLate?: boolean) => void;
 
 /** What of a stored document is edited. */
 export function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
@@ -58,7 +58,6 @@ export function useDocument(stored: StoredDocument) {
   const [store] = useState(() => (draft: Draft) => autosave.change(draft));
   const history = useHistory<Draft>(autosave.first, store);
   const { state: draft, change } = history;
-  const save = useSyncExternalStore(autosave.subscribe, autosave.state);
   useOpenWork(autosave);
   useSaveKey(autosave.storeNow);
   useEffect(() => {
@@ -67,11 +66,15 @@ export function useDocument(stored: StoredDocument) {
   }, [autosave]);
 
   const edit: Edit = useCallback(
-    (update, group) =>
-      change((before) => {
-        const content = update(before.content);
-        return content === before.content ? before : { ...before, content };
-      }, group),
+    (update, group, isLate) =>
+      change(
+        (before) => {
+          const content = update(before.content);
+          return content === before.content ? before : { ...before, content };
+        },
+        group,
+        isLate,
+      ),
     [change],
   );
   const rename = useCallback((name: string) => change((before) => ({ ...before, name }), 'name'), [change]);
@@ -91,7 +94,12 @@ export function useDocument(stored: StoredDocument) {
     [change],
   );
   const document: Document = { id: stored.id, kind: stored.kind, ...draft };
-  return { document, draft, history, edit, rename, configure, save, settle, takeUp, autosave };
+  return { document, draft, history, edit, rename, configure, settle, takeUp, autosave };
+}
+
+/** Whether a document is stored; for what shows it alone, as it changes with the first key. */
+export function useSave({ autosave }: Pick<EditedDocument, 'autosave'>): SaveState<StoredDocument> {
+  return useSyncExternalStore(autosave.subscribe, autosave.state);
 }
 
 export type EditedDocument = ReturnType<typeof useDocument>;
