@@ -3,7 +3,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express, { type Response, Router } from 'express';
+import express, { Router } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
 import { z } from 'zod';

@@ -15,6 +15,12 @@ export class Changes {
     this.before.clear();
   }
 
+  /** Takes all rows as changed, so that the index is made when it is first asked. */
+  addAll(): void {
+    this.tooMany = true;
+    this.before.clear();
+  }
+
   clear(): void {
     this.before.clear();
     this.tooMany = false;

@@ -68,14 +68,7 @@ export class CodedColumn implements Column {
         if (bits) setBit(bits, row, false);
       }
     if (typeof fact !== 'object') return;
-    for (const member of fact) {
-      let bits = this.members.get(member);
-      if (!bits) {
-        bits = new Int32Array(this.known.length);
-        this.members.set(member, bits);
-      }
-      setBit(bits, row, true);
-    }
+    for (const member of fact) setBit(this.bitsOf(member), row, true);
   }
 
   fill(into: Bits, holds: (fact: Fact) => boolean): void {
@@ -161,17 +154,28 @@ export class CodedColumn implements Column {
       if (codes[row] !== 0) known[row >>> 5] = (known[row >>> 5] ?? 0) | (1 << (row & 31));
     this.facts = [...image.facts];
     this.codesOf = undefined;
-    this.sortAll();
-    this.changed.clear();
+    this.order = new Uint32Array(0);
+    this.starts = new Uint32Array(2);
+    this.own = new Map();
+    this.changed.addAll();
     this.members.clear();
-    for (const [code, fact] of this.facts.entries()) {
-      if (typeof fact !== 'object') continue;
-      for (const member of fact) {
-        const bits = this.members.get(member) ?? new Int32Array(known.length);
-        this.mark(bits, code);
-        this.members.set(member, bits);
-      }
+    if (!this.isSet) return;
+    const bitsOf = this.facts.map((fact) =>
+      typeof fact === 'object' ? fact.map((member) => this.bitsOf(member)) : [],
+    );
+    for (let row = 0; row < codes.length; row++)
+      for (const bits of bitsOf[codes[row] ?? 0] ?? [])
+        bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
+  }
+
+  /** The bits of those whose set has a member. */
+  private bitsOf(member: string): Bits {
+    let bits = this.members.get(member);
+    if (!bits) {
+      bits = new Int32Array(this.known.length);
+      this.members.set(member, bits);
     }
+    return bits;
   }
 
   private sortAll(): void {

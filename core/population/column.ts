@@ -46,6 +46,6 @@ export interface Column {
   reindex(): void;
   /** The values of the first rows as plain data. It may share memory with the column. */
   image(rows: number): ColumnImage;
-  /** Replaces all values by those of an image, makes room for more rows, and builds the index. */
+  /** Replaces all values by those of an image, makes room for more rows; the index may be made later. */
   restore(image: ColumnImage, room: number): void;
 }

@@ -170,14 +170,17 @@ export class Population {
   /**
    * Brings the index up to date that fell behind most, if it is far behind; to be called after each batch of changes, so
    * that no batch has to wait for all of them.
+   *
+   * @returns whether one was behind
    */
-  tidy(): void {
+  tidy(): boolean {
     let [behind, worst]: [number, Column | undefined] = [staleRows, undefined];
     for (const at of this.contactColumns) {
       const column = this.columns[at];
       if (column && column.stale > behind) [behind, worst] = [column.stale, column];
     }
     worst?.reindex();
+    return worst !== undefined;
   }
 
   /** Forgets the answers to tests, so that the next question is answered from the indexes alone. */

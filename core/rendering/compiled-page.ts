@@ -6,7 +6,7 @@ import type { Snapshot } from '../deciding/release.ts';
 import { type Document, type Slot, slotsOf } from '../documents/document.ts';
 import type { PageOf } from './blocks/drawing.ts';
 import { Flat } from './flatten.ts';
-import { JoinedTexts } from './joined-texts.ts';
+import type { JoinedTexts } from './joined-texts.ts';
 import type { RenderContext } from './markup.ts';
 import { once } from './once.ts';
 import {
@@ -19,9 +19,6 @@ import {
   siteFrame,
 } from './page.ts';
 
-/** Of how many pieces the texts of one page are remembered. */
-const mostPieces = 5000;
-
 /** One page flattened when it is first wanted, and joined for each viewer. */
 export class CompiledPage {
   /** The slots around each of its nodes. */
@@ -32,15 +29,18 @@ export class CompiledPage {
   /** The place of each slot among its choices. */
   private readonly slotAt: ReadonlyMap<string, number>;
   private readonly html: () => Flat;
-  private readonly texts = new JoinedTexts(mostPieces);
   private readonly branches: ReadonlyMap<string, () => Flat[]>;
 
-  /** @param varies whether it asks for anything but who is signed in */
+  /**
+   * @param varies whether it asks for anything but who is signed in
+   * @param texts what was made of any page before
+   */
   constructor(
     readonly document: Document,
     of: PageOf,
     surrounding: Surrounding,
     readonly varies: boolean,
+    private readonly texts: JoinedTexts,
   ) {
     const { catalogue } = of;
     const { content } = document;

@@ -3,6 +3,10 @@ interface Step {
   readonly next: Map<string, Step>;
 }
 
+/** What a step takes in memory, roughly; most of it is its map. */
+const bytesAStep = 300;
+const bytesACharacter = 2;
+
 const step = (): Step => ({ text: undefined, next: new Map() });
 
 /**
@@ -11,9 +15,9 @@ const step = (): Step => ({ text: undefined, next: new Map() });
  */
 export class JoinedTexts {
   private first = step();
-  private steps = 0;
+  private taken = 0;
 
-  /** @param most of how many pieces it remembers texts at the most, all together */
+  /** @param most about how many bytes it may take in memory; beyond that it forgets all texts and begins again */
   constructor(private readonly most: number) {}
 
   of(pieces: readonly string[]): string {
@@ -23,15 +27,17 @@ export class JoinedTexts {
       if (!next) {
         next = step();
         at.next.set(piece, next);
-        this.steps++;
+        this.taken += bytesAStep;
       }
       at = next;
     }
-    at.text ??= pieces.join('');
-    const { text } = at;
-    if (this.steps > this.most) {
+    if (at.text !== undefined) return at.text;
+    const text = pieces.join('');
+    at.text = text;
+    this.taken += bytesACharacter * text.length;
+    if (this.taken > this.most) {
       this.first = step();
-      this.steps = 0;
+      this.taken = 0;
     }
     return text;
   }

@@ -9,8 +9,12 @@ import { audiencesOfDocument, mergedAttributes } from '../documents/uses.ts';
 import type { Answer } from './answer.ts';
 import type { PictureSizes } from './blocks/drawing.ts';
 import { CompiledPage, contextFor } from './compiled-page.ts';
+import { JoinedTexts } from './joined-texts.ts';
 import type { RenderContext } from './markup.ts';
 import type { Surrounding } from './page.ts';
+
+/** What the texts of all pages that are remembered may take in memory, in bytes. */
+const mostTexts = 16 * 2 ** 20;
 
 const nothing: Answer = { kind: 'nothing' };
 
@@ -40,12 +44,13 @@ export class SitePages {
       ...surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : [])),
       ...audiencesOfMenu(settings),
     ];
+    const texts = new JoinedTexts(mostTexts);
     for (const document of documents) {
       if (document.kind !== 'page') continue;
       const of = { document: document.id, catalogue, locale: settings.locale, collections, items, sizes };
       const needed = [...audiencesOfDocument(document), ...inMenu];
       const varies = needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document);
-      const page = new CompiledPage(document, of, surrounding, varies);
+      const page = new CompiledPage(document, of, surrounding, varies, texts);
       this.byId.set(document.id, page);
       if (document.collection) this.ofItems.set(document.collection, page);
       else this.bySlug.set(document.slug, page);

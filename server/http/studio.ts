@@ -51,7 +51,7 @@ export function serveStudio(
     if (page === undefined) return next(new Refusal(404, 'The web application is not built yet.'));
     const told = await Promise.race([
       tell(request, response).catch(() => undefined),
-      delay(patience, undefined),
+      delay(patience, undefined, { ref: false }),
     ]);
     response.set('Cache-Control', 'private, no-cache').type('html').send(page.with(told, request.path));
   });

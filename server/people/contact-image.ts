@@ -4,7 +4,7 @@ import { deserialize, serialize } from 'node:v8';
 import { z } from 'zod';
 
 /** To be counted up with every change of what is written. */
-const version = 1;
+const version = 2;
 
 const headSchema = z.object({
   version: z.literal(version),

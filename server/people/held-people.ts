@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { LRUCache } from 'lru-cache';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
@@ -13,10 +14,11 @@ import { type Asking, Population, type Setting } from '../../core/population/pop
 import { smallest } from '../../core/population/smallest.ts';
 import type { Access } from '../store/hosts.ts';
 import { changedSince, type HeldContact, nameImage, streamContacts, streamIdsByName } from './held-rows.ts';
-import { KeptPeople, type NamedContact } from './kept-people.ts';
+import { KeptPeople, type NamedContacts } from './kept-people.ts';
 import { NameOrder } from './name-order.ts';
 import { NameSearch } from './name-search.ts';
 import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
+import { TextsById } from './texts-by-id.ts';
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
 const mostPopulations = 2;
@@ -31,8 +33,7 @@ const mostAtOnce = 5000;
 /** Answers about all contacts from columns held in memory; lives in a worker thread. */
 export class HeldPeople implements AsksPeople {
   private readonly populations = new LRUCache<string, Population>({ max: mostPopulations });
-  /** Names by id. */
-  private readonly named = new Map<number, string>();
+  private readonly names = new TextsById();
   private readonly search = new NameSearch();
   private asking: { scope: Scope; setting: Setting; population: Population; asking: Asking } | undefined;
   private readonly collator = new Intl.Collator('en', { sensitivity: 'base' });
@@ -44,6 +45,7 @@ export class HeldPeople implements AsksPeople {
   private readonly kept: KeptPeople | undefined;
   /** Whether what is in memory is written down as it is. */
   private isKept = false;
+  private isStopped = false;
 
   /**
    * @param tell called with the number of contacts read so far, and with null when all are read
@@ -197,7 +199,7 @@ export class HeldPeople implements AsksPeople {
       await streamIdsByName(this.connection, (id) => ids.push(id));
       this.order = new NameOrder(Uint32Array.from(ids));
     } else if (this.renamed.size > 0) {
-      this.order.update(this.renamed, (id) => this.named.get(id), this.collator.compare);
+      this.order.update(this.renamed, (id) => this.names.get(id), this.collator.compare);
       this.renamed.clear();
     }
     return this.order;
@@ -208,7 +210,7 @@ export class HeldPeople implements AsksPeople {
     this.isKept = false;
     if (!ids) {
       this.populations.clear();
-      this.named.clear();
+      this.names.clear();
       this.search.clear();
       this.order = undefined;
       return;
@@ -224,7 +226,7 @@ export class HeldPeople implements AsksPeople {
     if (ids.some((id) => !found.has(id))) this.kept?.clear([]);
     for (const id of ids) {
       if (found.has(id)) continue;
-      this.named.delete(id);
+      this.names.set(id, undefined);
       this.search.set(id, undefined);
       for (const population of this.populations.values()) population.remove(id);
     }
@@ -245,11 +247,14 @@ export class HeldPeople implements AsksPeople {
     return true;
   }
 
-  private *everybody(): Generator<NamedContact> {
-    for (const [id, name] of this.named) yield { id, name, found: this.search.textOf(id) ?? '' };
+  private *everybody(): Generator<NamedContacts> {
+    for (let at = 0; at < this.names.length; at++)
+      yield { names: this.names.blockAt(at), found: this.search.texts.blockAt(at) };
   }
 
-  async stop(): Promise<void> {}
+  async stop(): Promise<void> {
+    this.isStopped = true;
+  }
 
   private async ask(scope: Scope, setting: Setting) {
     const { asking } = this;
@@ -294,9 +299,9 @@ export class HeldPeople implements AsksPeople {
       const { population, named, order } = image.read(catalogueOf(scope));
       // Names that are there already are newer than those in the file.
       if (isFirst) {
-        for (const { id, name, found } of named) {
-          this.named.set(id, name);
-          this.search.set(id, found);
+        for (const { names, found } of named) {
+          this.names.putBlock(names);
+          this.search.texts.putBlock(found);
         }
         this.order = order && new NameOrder(order);
       }
@@ -310,7 +315,15 @@ export class HeldPeople implements AsksPeople {
     for (let at = 0; at < changed.length; at += mostAtOnce)
       await this.changed(changed.slice(at, at + mostAtOnce));
     this.isKept = changed.length === 0;
-    return this.populations.get(columns);
+    const population = this.populations.get(columns);
+    if (population) void this.makeIndexes(population);
+    return population;
+  }
+
+  /** Makes the indexes that no question has asked for yet, one after another, each before the next question. */
+  private async makeIndexes(population: Population): Promise<void> {
+    do await setImmediate();
+    while (!this.isStopped && population.tidy());
   }
 
   private async read(scope: Scope): Promise<Population> {
@@ -332,7 +345,7 @@ export class HeldPeople implements AsksPeople {
       typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
     values.email = email;
     for (const population of populations) population.put({ id, values, hasAccount: row.hasAccount === 1 });
-    this.named.set(id, name);
+    this.names.set(id, name);
     this.search.set(id, fold(`${name} ${email}`));
   }
 }

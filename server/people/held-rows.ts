@@ -46,7 +46,18 @@ async function stream<Row>(
   const host = await livingHost(access);
   const connection = mysql.createConnection({ ...host, user, password, database, charset: 'utf8mb4' });
   try {
-    for await (const row of connection.query(sql, values).stream({ highWaterMark: 1000 })) take(row);
+    // As they come: to wait for each would take longer than to read it.
+    await new Promise<void>((resolve, reject) => {
+      const takeOne = (row: Row) => {
+        try {
+          take(row);
+        } catch (error) {
+          reject(error);
+          connection.destroy();
+        }
+      };
+      connection.query(sql, values).on('result', takeOne).on('error', reject).on('end', resolve);
+    });
   } finally {
     connection.destroy();
   }

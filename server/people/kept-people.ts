@@ -5,29 +5,20 @@ import type { Catalogue } from '../../core/attributes/catalogue.ts';
 import type { ColumnImage } from '../../core/population/column.ts';
 import { Population, type PopulationImage } from '../../core/population/population.ts';
 import { type ImageHead, readImage, removeImage, writeImage } from './contact-image.ts';
+import type { TextBlock } from './texts-by-id.ts';
 
-/** How many names are one part. */
-const namesAPart = 20_000;
-
-/** What of a contact is held besides its columns. */
-export interface NamedContact {
-  readonly id: number;
-  readonly name: string;
-  /** What it is found by. */
-  readonly found: string;
+/** What of some contacts is held besides their columns. */
+export interface NamedContacts {
+  readonly names: TextBlock;
+  /** What they are found by. */
+  readonly found: TextBlock;
 }
 
 export interface Everybody {
   readonly population: Population;
-  readonly named: Iterable<NamedContact>;
+  readonly named: Iterable<NamedContacts>;
   /** The ids by name, where they are known. */
   readonly order: Uint32Array | undefined;
-}
-
-interface Names {
-  readonly ids: number[];
-  readonly names: string[];
-  readonly found: string[];
 }
 
 /** The files in which the contacts of one database are kept for the next start, one for each set of columns. */
@@ -106,16 +97,7 @@ function* partsOf({ population, named, order }: Everybody): Generator<unknown> {
   const { columns, ...image } = population.image();
   yield { ...image, columns: columns.length, order } satisfies Beginning;
   yield* columns;
-  let part: Names = { ids: [], names: [], found: [] };
-  for (const { id, name, found } of named) {
-    part.ids.push(id);
-    part.names.push(name);
-    part.found.push(found);
-    if (part.ids.length < namesAPart) continue;
-    yield part;
-    part = { ids: [], names: [], found: [] };
-  }
-  yield part;
+  yield* named;
   // The end, so that a file that was cut off is not taken for a whole one.
   yield null;
 }
@@ -126,12 +108,13 @@ function readParts(next: () => unknown, catalogue: Catalogue): Everybody {
   const { columns: count, order, ...image } = next() as Beginning;
   const columns = Array.from({ length: count }, () => next() as ColumnImage);
   const population = Population.of(catalogue, { ...image, columns });
-  const parts: Names[] = [];
-  for (let part = next() as Names | null; part; part = next() as Names | null) parts.push(part);
-  return { population, named: eachOf(parts), order };
+  const named: NamedContacts[] = [];
+  for (let part = next() as NamedContacts | null; part; part = next() as NamedContacts | null)
+    named.push({ names: alone(part.names), found: alone(part.found) });
+  return { population, named, order };
 }
 
-function* eachOf(parts: readonly Names[]): Generator<NamedContact> {
-  for (const { ids, names, found } of parts)
-    for (const [at, id] of ids.entries()) yield { id, name: names[at] ?? '', found: found[at] ?? '' };
+/** A block that does not hold on to all that it was read from. */
+function alone({ ids, text }: TextBlock): TextBlock {
+  return { ids: ids.slice(), text };
 }

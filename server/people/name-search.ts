@@ -1,49 +1,36 @@
-const perPart = 4096;
-
-interface Part {
-  /** Folded names and addresses, one after another with a line break between. */
-  readonly text: string;
-  readonly ids: readonly number[];
-  /** Where each begins in the text. */
-  readonly starts: Uint32Array;
-}
+import { TextsById } from './texts-by-id.ts';
 
 /**
  * Finds contacts by a part of their name or address. Thousands of names lie in one string, which is gone through far
  * quicker than as many strings; those whose contacts changed are put together again when they are next asked.
  */
 export class NameSearch {
-  private readonly names: (string | undefined)[] = [];
-  private readonly parts: (Part | undefined)[] = [];
+  /** Folded names and addresses. */
+  readonly texts = new TextsById();
+  /** Where each begins in the text of its block. */
+  private readonly starts: (Uint32Array | undefined)[] = [];
 
   /** @param folded name and address, case and accents folded; undefined for one who is gone */
   set(id: number, folded: string | undefined): void {
-    this.names[id] = folded?.replaceAll('\n', ' ');
-    this.parts[Math.floor(id / perPart)] = undefined;
-  }
-
-  /** What a contact is found by. */
-  textOf(id: number): string | undefined {
-    return this.names[id];
+    this.texts.set(id, folded);
+    this.starts[TextsById.blockOf(id)] = undefined;
   }
 
   clear(): void {
-    this.names.length = 0;
-    this.parts.length = 0;
+    this.texts.clear();
+    this.starts.length = 0;
   }
 
   /** The ids of those that hold a folded text, which is not empty, in ascending order. */
   find(asked: string): number[] {
     const wanted = asked.replaceAll('\n', ' ');
     const found: number[] = [];
-    for (let at = 0; at * perPart < this.names.length; at++) {
-      const { text, ids, starts } = this.part(at);
-      let index = 0;
-      for (
-        let place = text.indexOf(wanted);
-        place >= 0;
-        place = text.indexOf(wanted, starts[index] ?? text.length)
-      ) {
+    for (let at = 0; at < this.texts.length; at++) {
+      const { text, ids } = this.texts.blockAt(at);
+      let place = text.indexOf(wanted);
+      if (place < 0) continue;
+      const starts = this.startsOf(at, text, ids.length);
+      for (let index = 0; place >= 0; place = text.indexOf(wanted, starts[index] ?? text.length)) {
         while (index < ids.length && (starts[index] ?? 0) <= place) index++;
         found.push(ids[index - 1] ?? 0);
         if (index >= ids.length) break;
@@ -52,26 +39,16 @@ export class NameSearch {
     return found;
   }
 
-  private part(at: number): Part {
-    const known = this.parts[at];
+  private startsOf(at: number, text: string, lines: number): Uint32Array {
+    const known = this.starts[at];
     if (known) return known;
-    const ids: number[] = [];
-    const texts: string[] = [];
-    const end = Math.min(this.names.length, (at + 1) * perPart);
-    for (let id = at * perPart; id < end; id++) {
-      const name = this.names[id];
-      if (name === undefined) continue;
-      ids.push(id);
-      texts.push(name);
-    }
-    const starts = new Uint32Array(ids.length);
+    const starts = new Uint32Array(lines);
     let start = 0;
-    for (const [index, text] of texts.entries()) {
-      starts[index] = start;
-      start += text.length + 1;
+    for (let line = 1; line < lines; line++) {
+      start = text.indexOf('\n', start) + 1;
+      starts[line] = start;
     }
-    const part = { text: texts.join('\n'), ids, starts };
-    this.parts[at] = part;
-    return part;
+    this.starts[at] = starts;
+    return starts;
   }
 }

@@ -446,6 +446,38 @@ test('writing begins where one clicks, and a new block’s own words are written
   await expect(canvasOf(page).getByText('New heading')).toHaveCount(0);
 });
 
+test('what is done right after the last letter counts it in: a copy, a step back, and the words in their place', async ({
+  studio: page,
+}) => {
+  await page.goto(await made(page.request, 'page', 'Right after', oneHeading('Look')));
+  const canvas = canvasOf(page);
+  const headings = () => canvas.getByRole('heading').allInnerTexts();
+  await canvas.getByRole('heading', { name: 'Look' }).click();
+  await expect(page.getByRole('button', { name: 'Bold (Ctrl B)' })).toBeVisible();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' up');
+  await page.getByRole('button', { name: 'Duplicate' }).click();
+  await expect.poll(headings).toEqual(['Look up', 'Look up']);
+  await canvas.getByRole('heading').first().click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' tonight');
+  // The words stand in their place as they are from the first picture on.
+  const shown = page.evaluate(async () => {
+    const seen: string[] = [];
+    for (let frame = 0; frame < 30; frame++) {
+      await new Promise(requestAnimationFrame);
+      const host = [...document.querySelectorAll('[aria-label="Canvas"] *')].find((one) => one.shadowRoot);
+      seen.push(host?.shadowRoot?.querySelector('h1, h2, h3')?.textContent ?? '');
+    }
+    return [...new Set(seen)];
+  });
+  await page.keyboard.press('Escape');
+  expect(await shown).toEqual(['Look up tonight']);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(headings).toEqual(['Look up', 'Look up']);
+  await saved(page);
+});
+
 test('what is typed before the text can be edited is in it, where the caret was put, and nothing is lost by leaving', async ({
   studio: page,
 }) => {

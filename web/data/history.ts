@@ -65,8 +65,11 @@ export function useHistory<State>(initial: State, onChange?: (state: State) => v
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [undo, redo]);
+  const now = useCallback(() => latest.current.present, []);
   return {
     state: history.present,
+    /** What was changed last, which `state` may be behind of. */
+    now,
     change,
     draw,
     undo,

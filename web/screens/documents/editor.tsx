@@ -70,7 +70,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const others = usePresence(stored.id);
   const shown = useShown(stored, draft);
   const { decided, look, choiceOf } = shown;
-  const blocks = useBlockEdits(content, edit, choiceOf, shown.audiences, (slot, choice) =>
+  const blocks = useBlockEdits(content, edited, choiceOf, shown.audiences, (slot, choice) =>
     shown.force({ slot, choice }),
   );
   const { block, editing, setEditing } = blocks;

@@ -19,12 +19,12 @@ import type { Differing } from './differ-button.tsx';
 import { newId } from './new-id.ts';
 import { signedInAudience } from './signed-in-audience.ts';
 import type { Caret } from './text-schema.ts';
-import type { Edit } from './use-document.ts';
+import type { EditedDocument } from './use-document.ts';
 
 /** What is chosen in a document, one part or several, and what can be done to it. */
 export function useBlockEdits(
   content: Content,
-  edit: Edit,
+  { edit, history: { now } }: Pick<EditedDocument, 'edit' | 'history'>,
   choiceOf: (slot: string) => number,
   audiences: readonly ListedAudience[],
   /** Shows a choice of a slot. */
@@ -42,7 +42,7 @@ export function useBlockEdits(
       : ancestorsOf(content, selected ?? '').findLast((above): above is Slot => above.kind === 'slot');
   const block = node && node.kind !== 'slot' ? node : undefined;
   const together = group.length > 1 ? group : selected === null ? [] : [selected];
-  const chosen = () => together.flatMap((id) => findNode(content, id) ?? []);
+  const chosen = () => together.flatMap((id) => findNode(now().content, id) ?? []);
 
   /** Chooses one part, or none, and nothing is written in it yet. */
   const choose = (id: string | null) => {
