@@ -161,11 +161,16 @@ export class CodedColumn implements Column {
     this.members.clear();
     if (!this.isSet) return;
     const bitsOf = this.facts.map((fact) =>
-      typeof fact === 'object' ? fact.map((member) => this.bitsOf(member)) : [],
+      typeof fact === 'object' ? fact.map((member) => this.bitsOf(member)) : undefined,
     );
-    for (let row = 0; row < codes.length; row++)
-      for (const bits of bitsOf[codes[row] ?? 0] ?? [])
-        bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
+    for (let row = 0; row < codes.length; row++) {
+      const all = bitsOf[codes[row] ?? 0];
+      if (!all) continue;
+      for (let at = 0; at < all.length; at++) {
+        const bits = all[at];
+        if (bits) bits[row >>> 5] = (bits[row >>> 5] ?? 0) | (1 << (row & 31));
+      }
+    }
   }
 
   /** The bits of those whose set has a member. */

@@ -100,7 +100,7 @@ export class Population {
     const made = new Population(catalogue);
     if (columns.length !== made.contactColumns.length)
       throw new Error('this is the image of other attributes');
-    if (ids.length > 0) made.grow(ids.length);
+    if (ids.length > 0) made.makeRoom(roomFor(ids.length));
     made.used = ids.length;
     made.ids.set(ids);
     made.alive.set(alive);
@@ -350,9 +350,13 @@ export class Population {
   }
 
   private grow(rows: number): void {
-    const length = Math.max(reservedRows, Math.ceil(rows * 1.5));
-    const room = (length + 31) & ~31;
+    const room = roomFor(rows);
     for (const at of this.contactColumns) this.columns[at]?.grow(room);
+    this.makeRoom(room);
+  }
+
+  /** Makes room for rows everywhere but in the columns. */
+  private makeRoom(room: number): void {
     const ids = new Int32Array(room);
     ids.set(this.ids);
     this.ids = ids;
@@ -368,6 +372,11 @@ export class Population {
     this.spare = [];
     this.forgotten = [];
   }
+}
+
+/** For how many rows there should be room where there are so many: some more, in whole words of bits. */
+function roomFor(rows: number): number {
+  return (Math.max(reservedRows, Math.ceil(rows * 1.5)) + 31) & ~31;
 }
 
 function sameFact(left: Fact, right: Fact): boolean {
