@@ -1,13 +1,14 @@
-import { useMemo } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import type { Choices, Decider } from '../../../core/deciding/decide.ts';
 import { Library } from '../../../core/deciding/library.ts';
 import { LibraryView } from '../../../core/deciding/library-view.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import { emailParts } from '../../../core/rendering/email.ts';
+import { keepSame } from '../../../core/rendering/keep-same.ts';
 import type { RenderContext } from '../../../core/rendering/markup.ts';
 import { pageBody, siteFrame } from '../../../core/rendering/page.ts';
-import { resolve } from '../../../core/rendering/resolve.ts';
+import { type Resolved, resolve } from '../../../core/rendering/resolve.ts';
 import { useDocuments, useLibrary } from '../../data/data.ts';
 import { ResolvedView, type ViewHandlers } from './resolved-view.tsx';
 import { ShadowHost, sheetOf, useSiteSheet, useThemeSheet } from './shadow-host.tsx';
@@ -65,6 +66,7 @@ export function DocumentView({
   }, [document.kind, siteSheet, theme, editable]);
   const { data: documents } = useDocuments();
   const views = useLibrary()?.views;
+  const drawn = useRef<readonly Resolved[]>([]);
   const resolved = useMemo(() => {
     const { catalogue, snapshot } = decider;
     const { settings, collections = [], items = [] } = snapshot;
@@ -87,11 +89,20 @@ export function DocumentView({
     const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
     return resolve(frame, context, catalogue);
   }, [document, decider, facts, choices, documents, viewer, views]);
+  const shown = useMemo(() => keepSame(drawn.current, resolved), [resolved]);
+  drawn.current = shown;
+  const told = useRef(handlers.onSelect);
+  told.current = handlers.onSelect;
+  // The same function each time, so that it alone has nothing drawn again.
+  const select = useCallback<NonNullable<ViewHandlers['onSelect']>>(
+    (...chosen) => told.current?.(...chosen),
+    [],
+  );
   if (document.kind !== 'email' && !siteSheet) return <div className={className} style={style} />;
   return (
     <ShadowHost sheets={sheets} {...(className !== undefined && { className })} {...(style && { style })}>
       <div className={document.kind === 'email' ? 'email' : 'site'}>
-        <ResolvedView nodes={resolved} {...handlers} />
+        <ResolvedView nodes={shown} {...handlers} {...(editable && { onSelect: select })} />
       </div>
     </ShadowHost>
   );

@@ -1,4 +1,5 @@
-import { type CSSProperties, createElement, Fragment, type ReactNode } from 'react';
+import { type CSSProperties, createElement, Fragment, memo, type ReactNode } from 'react';
+import { blocksIn } from '../../../core/rendering/keep-same.ts';
 import type { Resolved } from '../../../core/rendering/resolve.ts';
 
 export interface ViewHandlers {
@@ -11,11 +12,29 @@ export interface ViewHandlers {
 
 /** A resolved tree as React elements: the same elements and attributes that the live site sends as HTML. */
 export function ResolvedView({ nodes, ...handlers }: { nodes: readonly Resolved[] } & ViewHandlers) {
-  return nodes.map((node, index) => (
-    // biome-ignore lint/suspicious/noArrayIndexKey: the tree is made anew at each change
-    <Fragment key={index}>{view(node, handlers)}</Fragment>
-  ));
+  return nodes.map((node, index) =>
+    typeof node === 'object' && 'tag' in node ? (
+      // biome-ignore lint/suspicious/noArrayIndexKey: an element has no name of its own
+      <Element key={index} node={node} {...handlers} />
+    ) : (
+      // biome-ignore lint/suspicious/noArrayIndexKey: neither have words
+      <Fragment key={index}>{view(node, handlers)}</Fragment>
+    ),
+  );
 }
+
+/** An element, which is drawn again only where it, what is chosen in it or what is written in it is another. */
+const Element = memo(
+  ({ node, ...handlers }: { node: Resolved } & ViewHandlers) => view(node, handlers),
+  (before, now) => {
+    if (before.node !== now.node || before.onSelect !== now.onSelect) return false;
+    const blocks = blocksIn(now.node);
+    const concerns = (block: string | null | undefined) => block != null && blocks.has(block);
+    const isSame = before.selected === now.selected || !(concerns(before.selected) || concerns(now.selected));
+    const isWrittenIn = concerns(before.editing?.block) || concerns(now.editing?.block);
+    return isSame && (before.editing === now.editing || !isWrittenIn);
+  },
+);
 
 function view(node: Resolved, handlers: ViewHandlers): ReactNode {
   if (typeof node === 'string') return node;

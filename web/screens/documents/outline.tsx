@@ -8,7 +8,7 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { Plus } from 'lucide-react';
-import { type ReactNode, useRef, useState } from 'react';
+import { memo, useCallback, useRef, useState } from 'react';
 import {
   type Block,
   type Content,
@@ -47,9 +47,13 @@ export function Outline({
   // A click chooses; only a real pull drags. By keyboard blocks move with Alt and the arrows.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [adding, setAdding] = useState(false);
+  // The same functions each time, so that of a thousand rows only those are drawn again that are other than before.
+  const told = useRef({ onSelect, onMove });
+  told.current = { onSelect, onMove };
+  const select = useCallback((id: string, more: boolean) => told.current.onSelect(id, more), []);
+  const step = useCallback((id: string, to: NodeStep) => told.current.onMove(id, { step: to }), []);
   const addable = addableTo(kind, isItemPage);
   const row = (node: Node, depth: number): React.ReactNode => {
-    const Icon = kindIcon(node.kind);
     const choice = node.kind === 'slot' ? choiceOf(node.id) : undefined;
     const inside =
       node.kind === 'section' || node.kind === 'links'
@@ -63,14 +67,12 @@ export function Outline({
           id={node.id}
           depth={depth}
           isSelected={selected.includes(node.id)}
-          isFixed={node.kind === 'line'}
-          onSelect={onSelect}
-          onStep={(step) => onMove(node.id, { step })}
-        >
-          <Icon size={14} className="shrink-0 text-quiet" aria-hidden />
-          <span className="min-w-0 flex-1 truncate">{nodeLabel(node)}</span>
-          {choice !== undefined && <VariantMark choice={choice} />}
-        </Row>
+          kind={node.kind}
+          label={nodeLabel(node)}
+          choice={choice}
+          onSelect={select}
+          onStep={step}
+        />
         {node.kind === 'slot' && inside.length === 0 && (
           <p style={{ paddingLeft: `${30 + depth * 14}px` }} className="text-[12px] leading-5 text-quiet">
             nothing for this viewer
@@ -126,23 +128,28 @@ const arrows: { [key: string]: NodeStep } = {
   ArrowLeft: 'out',
 };
 
-function Row({
+const Row = memo(function Row({
   id,
   depth,
   isSelected,
-  isFixed,
+  kind,
+  label,
+  choice,
   onSelect,
   onStep,
-  children,
 }: {
   id: string;
   depth: number;
   isSelected: boolean;
-  isFixed: boolean;
+  kind: Node['kind'];
+  label: string;
+  /** Of a slot, which of its choices is on screen. */
+  choice: number | undefined;
   onSelect: (id: string, more: boolean) => void;
-  onStep: (step: NodeStep) => void;
-  children: ReactNode;
+  onStep: (id: string, step: NodeStep) => void;
 }) {
+  const isFixed = kind === 'line';
+  const Icon = kindIcon(kind);
   const { setNodeRef: setDragged, listeners, isDragging } = useDraggable({ id, disabled: isFixed });
   const { setNodeRef: setOver, isOver } = useDroppable({ id, disabled: isFixed });
   const button = useRef<HTMLButtonElement>(null);
@@ -162,17 +169,19 @@ function Row({
         const step = event.altKey ? arrows[event.key] : undefined;
         if (!step || isFixed) return;
         event.preventDefault();
-        onStep(step);
+        onStep(id, step);
         // It stands elsewhere after this; the keyboard goes with it.
         requestAnimationFrame(() => button.current?.focus());
       }}
       style={{ paddingLeft: `${8 + depth * 14}px` }}
       className={`flex h-7 w-full items-center gap-2 rounded-md border pr-1.5 text-left ${isSelected ? 'border-line bg-paper' : 'border-transparent hover:bg-paper/60'} ${isOver ? 'border-t-2 border-t-leaf' : ''} ${isDragging ? 'opacity-50' : ''}`}
     >
-      {children}
+      <Icon size={14} className="shrink-0 text-quiet" aria-hidden />
+      <span className="min-w-0 flex-1 truncate">{label}</span>
+      {choice !== undefined && <VariantMark choice={choice} />}
     </button>
   );
-}
+});
 
 export function nodeLabel(node: Node): string {
   if (node.kind === 'slot' || node.kind === 'section' || node.kind === 'links')
