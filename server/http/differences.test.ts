@@ -76,7 +76,8 @@ it('leads from any list to any other', async () => {
     { id: fc.nat(30), name: fc.string(), more: fc.jsonValue({ maxDepth: 2 }) },
     { requiredKeys: ['id'] },
   );
-  const list = fc.uniqueArray(row, { selector: ({ id }) => id, maxLength: 30 });
+  // Ids may be there twice: of a page and of an audience, say.
+  const list = fc.array(row, { maxLength: 30 });
   // Enough around the lists that what differs is sent, whatever it is.
   const around = 'x'.repeat(20_000);
   let differing = 0;
