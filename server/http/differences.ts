@@ -9,8 +9,11 @@ const smallest = 2_000;
 const mostRemembered = 32_000_000;
 
 const compared = create({
-  // A row of a list is the same row wherever it is.
-  objectHash: (row, index) => ('id' in row ? `id ${row.id}` : `at ${index}`),
+  // A row of a list is the same row wherever it is. What is no row may be asked about too, even nothing.
+  objectHash: (row, index) => {
+    const { id } = Object(row);
+    return id === undefined ? `at ${index}` : `id ${id}`;
+  },
   arrays: { detectMove: true, includeValueOnMove: false },
   omitRemovedValues: true,
 });
