@@ -374,7 +374,7 @@ export class Population {
   }
 }
 
-/** For how many rows there should be room where there are so many: some more, in whole words of bits. */
+/** How many rows to make room for, given how many there are: half as many again, rounded up to whole words of bits. */
 function roomFor(rows: number): number {
   return (Math.max(reservedRows, Math.ceil(rows * 1.5)) + 31) & ~31;
 }

@@ -33,7 +33,7 @@ export class CompiledPage {
 
   /**
    * @param varies whether it asks for anything but who is signed in
-   * @param texts what was made of any page before
+   * @param texts the texts of all pages that were made lately
    */
   constructor(
     readonly document: Document,

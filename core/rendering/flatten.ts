@@ -45,7 +45,7 @@ export class Flat {
     return this.pieces(context).join('');
   }
 
-  /** The strings that the one a viewer gets is made of; those that don't depend on the viewer are the same each time. */
+  /** The pieces of the string one viewer gets. A piece that does not depend on the viewer is the same string each time. */
   pieces(context: RenderContext): string[] {
     const pieces: string[] = [];
     this.addParts(this.parts, context, pieces);

@@ -10,8 +10,8 @@ const bytesACharacter = 2;
 const step = (): Step => ({ text: undefined, next: new Map() });
 
 /**
- * Texts by the pieces they are made of, so that who gets the same as somebody before gets the very same string. Whatever is
- * looked up by it is then found without going through its characters.
+ * Joins pieces to texts, and gives the very same string for the same pieces. Whatever is looked up by that string is then
+ * found without going through its characters.
  */
 export class JoinedTexts {
   private first = step();

@@ -5,7 +5,7 @@ import { differenceEncoding } from '../../contract/headers.ts';
 
 /** Smaller answers are sent as they are, in characters. */
 const smallest = 2_000;
-/** Of the answers that were sent last, so many characters are remembered. */
+/** How many characters of the latest answers are remembered. */
 const mostRemembered = 32_000_000;
 
 const compared = create({
