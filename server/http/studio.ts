@@ -8,7 +8,7 @@ import type { Session } from '../../contract/session.ts';
 import { Refusal } from '../refusal.ts';
 import { nothingHere } from './nothing-here.ts';
 
-/** How long the studio's page waits to be told who is signed in, in milliseconds; without it the browser asks by itself. */
+/** How long sending the page may wait for the session, in milliseconds. Without it the browser asks for the session itself. */
 const patience = 500;
 
 /**

@@ -7,10 +7,10 @@ import { Population, type PopulationImage } from '../../core/population/populati
 import { type ImageHead, readImage, removeImage, writeImage } from './contact-image.ts';
 import type { TextBlock } from './texts-by-id.ts';
 
-/** What of some contacts is held besides their columns. */
+/** Names of some contacts, and the texts they are searched by. */
 export interface NamedContacts {
   readonly names: TextBlock;
-  /** What they are found by. */
+  /** Folded names and addresses. */
   readonly found: TextBlock;
 }
 

@@ -461,7 +461,7 @@ test('what is done right after the last letter counts it in: a copy, a step back
   await canvas.getByRole('heading').first().click();
   await page.keyboard.press('End');
   await page.keyboard.type(' tonight');
-  // The words stand in their place as they are from the first picture on.
+  // No frame shows the words as they were before.
   const shown = page.evaluate(async () => {
     const seen: string[] = [];
     for (let frame = 0; frame < 30; frame++) {

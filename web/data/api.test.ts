@@ -69,7 +69,7 @@ describe('data that is read again', () => {
   it('says in words that it can’t be read where it is not as it should be', async () => {
     vi.spyOn(console, 'warn').mockImplementation(() => undefined);
     answering(list({ not: 'a list' }, 'W/"1"'));
-    await expect(call('GET', '/odd', schema)).rejects.toThrow(/can’t be read here/);
+    await expect(call('GET', '/odd', schema)).rejects.toThrow(/can’t show what the server sent/);
     vi.mocked(console.warn).mockRestore();
   });
 

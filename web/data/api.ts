@@ -70,7 +70,7 @@ function understood<Output>(schema: Schema<Output>, answer: unknown): Output {
   } catch (cause) {
     console.warn(cause);
     throw new RequestError(200, {
-      message: 'The server’s answer can’t be read here. Load this page again; it may have been updated.',
+      message: 'This window can’t show what the server sent. Load the page again: the studio may have been updated.',
       fields: [],
     });
   }
@@ -80,7 +80,7 @@ interface Known<Output> {
   readonly tag: string;
   readonly schema: Schema<Output>;
   readonly data: Output;
-  /** As it came, which is what a difference from it is told of. */
+  /** The answer as it came. Differences that the server sends later are applied to it. */
   readonly raw: unknown;
 }
 
@@ -224,7 +224,11 @@ async function answered(request: Promise<Response>, path: string): Promise<Respo
   );
 }
 
-/** Data of the API by its path, kept fresh; `null` waits. `again` says after how many milliseconds to ask anew, 0 never; `first` is what is shown until the first answer. */
+/**
+ * Data of the API by its path, kept fresh; `null` waits.
+ *
+ * @param options `again` says after how many milliseconds to ask again, 0 for never; `first` is shown until the first answer
+ */
 export function useApi<Output>(
   path: string | null,
   schema: Schema<Output>,

@@ -13,10 +13,10 @@ function caretBy({ key, ctrlKey, metaKey }: React.KeyboardEvent): Caret | undefi
 /**
  * Takes what is typed in a block while what it is edited with is still on its way.
  *
- * @param onCaret told where writing is to begin, where a key says so
- * @param onReady told what was typed until then, once the block can be edited, and whether the keyboard is still there;
- *   rendered at once, so that no key is lost
- * @param onLeft told what was typed where the block is left before that
+ * @param onCaret called when a key such as Home moves the caret
+ * @param onReady called once the block can be edited, with what was typed and whether this field still has the focus. React
+ *   renders its result at once, so that no key is lost
+ * @param onLeft called with what was typed if the block is left before that
  */
 export function EarlyWords({
   hasLines,
