@@ -70,7 +70,8 @@ function understood<Output>(schema: Schema<Output>, answer: unknown): Output {
   } catch (cause) {
     console.warn(cause);
     throw new RequestError(200, {
-      message: 'This window can’t show what the server sent. Load the page again: the studio may have been updated.',
+      message:
+        'This window can’t show what the server sent. Load the page again: the studio may have been updated.',
       fields: [],
     });
   }
