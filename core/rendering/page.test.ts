@@ -5,6 +5,7 @@ import { test } from '../conditions/condition.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { words } from '../documents/text.ts';
 import { instantOfLocal } from './blocks/people.ts';
+import { shape } from './blocks/pictures.ts';
 import { CompiledSnapshot } from './compiled.ts';
 
 const base = 'http://127.0.0.1:4310';
@@ -65,12 +66,32 @@ describe('what a block is on a page', () => {
         body: [picture('first'), { kind: 'divider', id: 'd' }, { kind: 'divider', id: 'e' }, picture('late')],
       },
     };
-    const sizes = new Map([['/site/files/first', { width: 640, height: 480 }]]);
+    const sizes = new Map([['/site/files/first', { width: 640, height: 480, isScalable: false }]]);
     const site = new CompiledSnapshot({ ...demoSnapshot, documents: [page] }, base, { sizes });
     const answer = site.pages.at('p', { contact: null, signedIn: false, visit: {}, item: null, instant });
     const html = answer.kind === 'page' ? answer.html : '';
     expect(html).toContain('<img class="picture" src="/site/files/first" alt="" width="640" height="480">');
     expect(html).toContain('<img class="picture" src="/site/files/late" alt="" loading="lazy">');
+  });
+
+  it('a picture in the widths that are smaller than its own, where it can be made smaller', () => {
+    const drawn = (width: number, isScalable: boolean, isLate: boolean) =>
+      shape('/a', { sizes: new Map([['/a', { width, height: 10, isScalable }]]) }, isLate);
+    expect(drawn(480, true, false)).toEqual({ width: '480', height: '10' });
+    expect(drawn(4000, false, false)).toEqual({ width: '4000', height: '10' });
+    expect(drawn(961, true, false)).toEqual({
+      width: '961',
+      height: '10',
+      srcset: '/a/480.webp 480w, /a/960.webp 960w, /a 961w',
+      sizes: '(max-width: 1040px) 100vw, 1040px',
+    });
+    expect(drawn(4000, true, true)).toEqual({
+      width: '4000',
+      height: '10',
+      srcset: '/a/480.webp 480w, /a/960.webp 960w, /a/1600.webp 1600w, /a 4000w',
+      sizes: 'auto, (max-width: 1040px) 100vw, 1040px',
+      loading: 'lazy',
+    });
   });
 
   it('a divider, and space of each size', () => {

@@ -1,13 +1,15 @@
+import type { PictureSize } from '../../core/rendering/blocks/drawing.ts';
 import { fileAddress } from '../../core/rendering/blocks/pictures.ts';
 import type { ChangeLog } from '../store/change-log.ts';
+import { isScalable } from './pictures.ts';
 import { sizesOfFiles } from './rows.ts';
 
 /** The drawings that come with the demo are all of one size, in pixels. */
-const ofDrawings = { width: 1200, height: 600 };
+const ofDrawings = { width: 1200, height: 600, isScalable: false };
 
 /** Width and height of all pictures, by their addresses on the site. */
 export class FileSizes {
-  readonly known = new Map<string, { readonly width: number; readonly height: number }>();
+  readonly known = new Map<string, PictureSize>();
 
   private constructor() {}
 
@@ -24,7 +26,8 @@ export class FileSizes {
   }
 
   private async read(ids?: readonly string[]): Promise<void> {
-    for (const { id, width, height } of await sizesOfFiles(ids))
-      if (width !== null && height !== null) this.known.set(fileAddress(id), { width, height });
+    for (const { id, type, width, height } of await sizesOfFiles(ids))
+      if (width !== null && height !== null)
+        this.known.set(fileAddress(id), { width, height, isScalable: isScalable(type) });
   }
 }

@@ -46,6 +46,13 @@ export class FileRow extends Model<InferAttributes<FileRow>, InferCreationAttrib
   declare createdAt: CreationOptional<Date>;
 }
 
+/** A picture in one of the widths that pages ask for, as WebP. It can be made again at any time. */
+class PictureRow extends Model<InferAttributes<PictureRow>, InferCreationAttributes<PictureRow>> {
+  declare file: string;
+  declare width: number;
+  declare bytes: Buffer;
+}
+
 /** Ties the tables to a connection. */
 export function defineDocuments(sequelize: Sequelize): void {
   DocumentRow.init(
@@ -77,6 +84,14 @@ export function defineDocuments(sequelize: Sequelize): void {
     table(sequelize, 'files', 'created'),
   );
   noteChangesTo(FileRow, 'file', 'id');
+  PictureRow.init(
+    {
+      file: id(),
+      width: { type: DataTypes.INTEGER, primaryKey: true },
+      bytes: DataTypes.BLOB('medium'),
+    },
+    table(sequelize, 'pictures_in_widths', 'none'),
+  );
 }
 
 /** Has it noted when other audiences are used than before, or by something else: most edits change words only. */
@@ -216,15 +231,25 @@ export async function insertFile(values: CreationAttributes<FileRow>): Promise<F
   return inTransaction((transaction) => FileRow.create(values, { transaction }));
 }
 
-/** How large some files are, or all. */
+/** What kind of file some are, or all, and how large they are shown. */
 export function sizesOfFiles(
   ids?: readonly string[],
-): Promise<{ readonly id: string; readonly width: number | null; readonly height: number | null }[]> {
+): Promise<Pick<FileRow, 'id' | 'type' | 'width' | 'height'>[]> {
   return FileRow.findAll({
-    attributes: ['id', 'width', 'height'],
+    attributes: ['id', 'type', 'width', 'height'],
     ...(ids && { where: { id: [...ids] } }),
     raw: true,
   });
+}
+
+/** A picture in a width that it was made in before. */
+export async function pictureInWidth(file: string, width: number): Promise<Buffer | undefined> {
+  return (await PictureRow.findOne({ where: { file, width } }))?.bytes;
+}
+
+/** Keeps a picture in a width. */
+export async function keepPicture(file: string, width: number, bytes: Buffer): Promise<void> {
+  await inTransaction((transaction) => PictureRow.upsert({ file, width, bytes }, { transaction }));
 }
 
 /** A picture or a video; null where there is none. */

@@ -1,11 +1,13 @@
-import { Router } from 'express';
+import { type Request, type Response, Router } from 'express';
 import { itemAddress } from '../../core/collections/collection.ts';
 import { unsetSettings } from '../../core/deciding/release.ts';
+import { pictureWidths } from '../../core/rendering/blocks/drawing.ts';
 import { escapeHtml } from '../../core/rendering/escape.ts';
 import { element } from '../../core/rendering/markup.ts';
 import { siteIcon } from '../../core/rendering/site-icon.ts';
 import { themeCss } from '../../core/rendering/theme.ts';
 import { readFile } from '../documents/files.ts';
+import { pictureOf } from '../documents/pictures.ts';
 import { sendNotFound, sendOwnPage } from './own-pages.ts';
 import { type Site, viewerOf } from './site.ts';
 
@@ -119,18 +121,32 @@ ${entries.join('\n')}
       .send(siteIcon(site.live.current?.snapshot.settings ?? unsetSettings));
   });
 
-  router.get('/files/:id', async (request, response) => {
+  /** A file that whoever asks may have; where it is not theirs, there is none. */
+  const sendFile = async (
+    request: Request,
+    response: Response,
+    id: string,
+    read: () => Promise<{ readonly type: string; readonly bytes: Buffer }>,
+  ) => {
     const viewer = await viewerOf(site, request, response);
-    const { id } = request.params;
     if (!site.live.current?.compiled.parts.mayHaveFile(id, viewer))
       return sendNotFound(site, response, viewer);
-    const file = await readFile(id).catch(() => undefined);
+    const file = await read().catch(() => undefined);
     if (!file) return sendNotFound(site, response, viewer);
     response
       // A drawing may hold scripts; alone in a window it must run none.
       .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
       .type(file.type)
       .send(file.bytes);
+  };
+  router.get('/files/:id', (request, response) => {
+    const { id } = request.params;
+    return sendFile(request, response, id, () => readFile(id));
   });
+  for (const width of pictureWidths)
+    router.get(`/files/:id/${width}.webp`, (request, response) => {
+      const { id } = request.params;
+      return sendFile(request, response, id, () => pictureOf(id, width, () => readFile(id)));
+    });
   return router;
 }

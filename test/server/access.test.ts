@@ -77,6 +77,7 @@ const routes = () => [
   '/site/search?q=lantern',
   '/site/search?q=zephyr',
   `/site/files/${file}`,
+  `/site/files/${file}/480.webp`,
   '/site/vault',
   '/site/membership',
   '/site/theme.css',
@@ -156,7 +157,12 @@ describe('an item that not everybody may open', () => {
     ['any version', { 'if-none-match': '*' }],
     ['a time before', { 'if-modified-since': 'Thu, 01 Jan 1970 00:00:00 GMT' }],
   ])('is not given away to a request with %s (RFC 9110, 13 and 14)', async (_what, headers) => {
-    for (const path of [`/site/guides/${secret.address}`, `/site/files/${file}`, '/site/vault']) {
+    for (const path of [
+      `/site/guides/${secret.address}`,
+      `/site/files/${file}`,
+      `/site/files/${file}/960.webp`,
+      '/site/vault',
+    ]) {
       const answer = await raw('GET', path, headers);
       expect(answer).not.toMatch(/^HTTP\/1\.1 (304|206|416)/);
       for (const telltale of [...telltales.slice(0, 3), 'only-in-this-drawing'])

@@ -19,8 +19,19 @@ export interface PageOf {
   readonly inView?: ReadonlySet<string>;
 }
 
-/** Width and height of pictures in pixels, by their addresses. */
-export type PictureSizes = ReadonlyMap<string, { readonly width: number; readonly height: number }>;
+export interface PictureSize {
+  /** In pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** Whether it is also served in {@link pictureWidths}. */
+  readonly isScalable: boolean;
+}
+
+/** The sizes of pictures, by their addresses. */
+export type PictureSizes = ReadonlyMap<string, PictureSize>;
+
+/** The widths that pictures are served in besides their own, in pixels: a phone, half and all of a page on fine screens. */
+export const pictureWidths = [480, 960, 1600] as const;
 
 interface Surface {
   readonly style: TextStyle;

@@ -1,7 +1,10 @@
 import type { BlockByKind } from '../../documents/blocks/blocks.ts';
 import { row } from '../mail-style.ts';
 import { element } from '../markup.ts';
-import type { Drawing, PageOf } from './drawing.ts';
+import { type Drawing, type PageOf, type PictureSize, pictureWidths } from './drawing.ts';
+
+/** How wide a page is at most, in pixels, as its style sheet has it. */
+const pageWidth = 1040;
 
 /** The address of a file that was brought in. */
 export function fileAddress(file: string): string {
@@ -9,8 +12,8 @@ export function fileAddress(file: string): string {
 }
 
 /**
- * What lets a browser lay out a page before it has its pictures, and load those that are out of view later (HTML standard,
- * 4.8.3).
+ * What lets a browser lay out a page before it has its pictures, take each in a width that fits, and load those that are out
+ * of view later (HTML standard, 4.8.3 and 4.8.4).
  */
 export function shape(
   src: string,
@@ -20,7 +23,20 @@ export function shape(
   const size = sizes?.get(src);
   return {
     ...(size && { width: String(size.width), height: String(size.height) }),
+    ...(size && inWidths(src, size, isLate)),
     ...(isLate && { loading: 'lazy' }),
+  };
+}
+
+/** The widths to choose from, where there are more than its own; how wide it will be is known once the page is laid out. */
+function inWidths(src: string, size: PictureSize, isLate: boolean): { [name: string]: string } {
+  const smaller = size.isScalable ? pictureWidths.filter((width) => width < size.width) : [];
+  if (smaller.length === 0) return {};
+  const whole = `${src} ${size.width}w`;
+  return {
+    srcset: [...smaller.map((width) => `${src}/${width}.webp ${width}w`), whole].join(', '),
+    // A picture that is loaded late says by itself how wide it is.
+    sizes: `${isLate ? 'auto, ' : ''}(max-width: ${pageWidth}px) 100vw, ${pageWidth}px`,
   };
 }
 

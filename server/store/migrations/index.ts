@@ -20,6 +20,7 @@ import { up as ageOfFiles } from './0018-age-of-files.ts';
 import { up as sizesOfPictures } from './0019-sizes-of-pictures.ts';
 import { up as releaseParts } from './0020-release-parts.ts';
 import { up as contactImages } from './0021-contact-images.ts';
+import { up as picturesInWidths } from './0022-pictures-in-widths.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -44,4 +45,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0019-sizes-of-pictures', up: ({ context }) => sizesOfPictures(context) },
   { name: '0020-release-parts', up: ({ context }) => releaseParts(context) },
   { name: '0021-contact-images', up: ({ context }) => contactImages(context) },
+  { name: '0022-pictures-in-widths', up: ({ context }) => picturesInWidths(context) },
 ];
