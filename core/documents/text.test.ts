@@ -6,6 +6,7 @@ import {
   mergeFieldsOf,
   plainInline,
   type TextBlock,
+  textWith,
   words,
 } from './text.ts';
 
@@ -84,5 +85,26 @@ describe('text', () => {
     };
     const content = [...words('Hello '), alternatives, { type: 'hardBreak' } as const, field('city')];
     expect(plainInline(content, ({ attribute }) => `{${attribute}}`)).toBe('Hello stranger {city}');
+  });
+});
+
+describe('words behind a text', () => {
+  const text = (words: string): Inline => ({ type: 'text', text: words });
+  it('go on in its last paragraph, and each further line is a paragraph of its own', () => {
+    const before = [paragraph(text('Come')), paragraph(text('and look'))];
+    expect(textWith(before, ' up\n\ntonight', false)).toEqual([
+      paragraph(text('Come')),
+      paragraph(text('and look'), text(' up')),
+      { type: 'paragraph' },
+      paragraph(text('tonight')),
+    ]);
+  });
+
+  it('are a paragraph of their own behind anything else, in an empty text, and instead of it', () => {
+    const list = every.slice(1, 2);
+    expect(textWith(list, 'up', false)).toEqual([...list, paragraph(text('up'))]);
+    expect(textWith([], 'up', false)).toEqual([paragraph(text('up'))]);
+    expect(textWith([{ type: 'paragraph' }], 'up', false)).toEqual([paragraph(text('up'))]);
+    expect(textWith([paragraph(text('Come'))], 'up', true)).toEqual([paragraph(text('up'))]);
   });
 });

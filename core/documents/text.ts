@@ -124,14 +124,19 @@ export function inlinesWith(content: readonly Inline[], words: string, isInstead
   return [...(isInstead ? [] : content), { type: 'text', text: words.replaceAll('\n', ' ') }];
 }
 
-/** A text with words behind it, or instead of it; each line of them is a paragraph. */
+/** A text with words behind it, or instead of it; each line of them is a paragraph, the first goes on in a last one. */
 export function textWith(content: readonly TextBlock[], words: string, isInstead: boolean): TextBlock[] {
   const lines = words.split('\n').map((line): TextBlock => {
     return line === ''
       ? { type: 'paragraph' }
       : { type: 'paragraph', content: [{ type: 'text', text: line }] };
   });
-  return [...(isInstead ? [] : content), ...lines];
+  if (isInstead) return lines;
+  const last = content.at(-1);
+  const [first, ...others] = lines;
+  if (last?.type !== 'paragraph' || first?.type !== 'paragraph') return [...content, ...lines];
+  const joined = [...(last.content ?? []), ...(first.content ?? [])];
+  return [...content.slice(0, -1), { ...last, content: joined }, ...others];
 }
 
 /** The paragraphs that a piece of text is made of, in reading order. */

@@ -65,7 +65,7 @@ function emailFrame(rows: Markup[], settings: SiteSettings): Markup[] {
       element('br', {}, []),
       settings.postalAddress,
       element('br', {}, []),
-      element('a', { href: { link: 'unsubscribe' }, style: 'color: #6a6256' }, ['Stop these emails']),
+      element('a', { href: { link: 'unsubscribe' }, style: 'color: #6a6256' }, ['Unsubscribe']),
     ]),
   ]);
   const column = { ...table, style: 'max-width: 600px; background: #fffdf8', bgcolor: '#fffdf8' };
@@ -139,7 +139,7 @@ function textFoot(settings: SiteSettings): Markup[] {
     settings.name,
     '\n',
     settings.postalAddress,
-    '\nStop these emails: ',
+    '\nUnsubscribe: ',
     { kind: 'address', address: 'unsubscribe' },
   ];
 }

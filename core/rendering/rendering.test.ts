@@ -483,7 +483,7 @@ describe('emails', () => {
     for (const mail of [message({}), message({ tier: 'dusk' })]) {
       expect(mail.html).toContain('1 Dome Lane, Quillmere QM1 0AA');
       expect(mail.html).toContain(`href="${base}/site/unsubscribe?token=1.x"`);
-      expect(mail.text).toContain(`Stop these emails: ${base}/site/unsubscribe?token=1.x`);
+      expect(mail.text).toContain(`Unsubscribe: ${base}/site/unsubscribe?token=1.x`);
     }
   });
 

@@ -145,7 +145,7 @@ export class Audiences {
       if (row.revision !== revision)
         throw new Refusal(
           409,
-          'Somebody saved this audience after you opened it. Your version is kept on this screen; theirs is stored.',
+          'Someone saved this audience after you opened it. Your version is kept on this screen; theirs is stored.',
           { current: stored(row) },
         );
       refuseCircle({ ...draft, id }, all);
@@ -161,7 +161,7 @@ export class Audiences {
     if (uses.length > 0)
       throw new Refusal(
         409,
-        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then delete it.`,
+        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Remove it there first, then delete it.`,
         { current: uses },
       );
     if (!(await removeAudience(id))) throw notFound('audience');
@@ -175,7 +175,7 @@ export class Audiences {
     if (archived && uses.length > 0)
       throw new Refusal(
         409,
-        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then put it away.`,
+        `This audience is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Remove it there first, then archive it.`,
         { current: uses },
       );
     const archivedAt = archived ? new Date() : null;
@@ -258,6 +258,6 @@ function refuseCircle(
   const names = circle.map((id) => `“${whole.find((audience) => audience.id === id)?.name ?? id}”`);
   throw new Refusal(
     422,
-    `These audiences build on each other in a circle: ${names.join(' → ')}. Take one of them out.`,
+    `These audiences build on each other in a circle: ${names.join(' → ')}. Remove one of them.`,
   );
 }

@@ -100,13 +100,9 @@ export class Collections {
       if (!row) throw notFound('collection');
       await refuseTakenAddress(wanted.slug, id, this.pageAt, transaction);
       if (row.revision !== revision)
-        throw new Refusal(
-          409,
-          'Somebody changed this collection after you opened it. Yours was not stored.',
-          {
-            current: collectionFrom(row),
-          },
-        );
+        throw new Refusal(409, 'Someone changed this collection after you opened it. Yours was not stored.', {
+          current: collectionFrom(row),
+        });
       const taken = new Set(catalogue.attributes.map((attribute) => attribute.id));
       const known = new Set(row.fields.map(({ attribute }) => attribute.id));
       const fields = wanted.fields.map((field): CollectionField => {
@@ -150,10 +146,7 @@ export class Collections {
         [...walkContent(content)].some(({ node }) => node.kind === 'list' && node.collection === id),
     );
     if (using)
-      throw new Refusal(
-        409,
-        `“${using.name}” shows this collection. Take it out there first, then delete it.`,
-      );
+      throw new Refusal(409, `“${using.name}” shows this collection. Remove it there first, then delete it.`);
     if (!(await deleteCollection(id))) throw notFound('collection');
   }
 
@@ -216,7 +209,7 @@ function refuseUsedField(attribute: Attribute, { audiences, documents }: Snapsho
   );
   const name = audience?.name ?? document?.name;
   if (name !== undefined)
-    throw new Refusal(409, `“${name}” uses the field “${attribute.label}”. Take it out there first.`);
+    throw new Refusal(409, `“${name}” uses the field “${attribute.label}”. Remove it there first.`);
 }
 
 /** Takes the values of removed fields out of the items of a collection. */

@@ -56,7 +56,7 @@ export class Items {
       const row = await itemRow(id, transaction);
       if (!row) throw notFound('item');
       if (row.revision !== revision)
-        throw new Refusal(409, `Somebody changed “${row.title}” after you opened it. Yours was not stored.`, {
+        throw new Refusal(409, `Someone changed “${row.title}” after you opened it. Yours was not stored.`, {
           current: stored(row),
         });
       refuseBadItem(draft, await lockedCollection(row.collectionId, transaction));

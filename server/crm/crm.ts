@@ -119,7 +119,7 @@ export class Crm {
         await this.ask(settings, '/fields', new AbortController().signal, () => {}),
       );
     } catch (error) {
-      throw new Refusal(422, `Their fields can’t be read: ${wordsFor(error)}`);
+      throw new Refusal(422, `The CRM’s fields can’t be read: ${wordsFor(error)}`);
     }
   }
 
@@ -282,14 +282,12 @@ export class Crm {
       if (!(tried instanceof Error) && tried.status === 200) return JSON.parse(tried.text);
       signal.throwIfAborted();
       if (!(tried instanceof Error) && tried.status < 500 && tried.status !== 429)
-        throw new Error(
-          tried.status === 401 ? 'The key is refused.' : `Their service answers ${tried.status}.`,
-        );
+        throw new Error(tried.status === 401 ? 'The key is refused.' : `The CRM answers ${tried.status}.`);
       if (tries >= mostTries)
         throw new Error(
           tried instanceof Error
-            ? `Their service can’t be reached. ${tried.message}`
-            : `Their service answered ${tried.status} ${mostTries} times.`,
+            ? `The CRM can’t be reached. ${tried.message}`
+            : `The CRM answered ${tried.status} ${mostTries} times.`,
         );
       const asked = tried instanceof Error ? 0 : Number(tried.headers['retry-after']) * 1000;
       waited();
@@ -340,6 +338,6 @@ function emptyResult(): CrmResult {
 
 function wordsFor(error: unknown): string {
   if (error instanceof Error && error.name === 'ZodError')
-    return 'Their service answers in a form that is not known.';
+    return 'The CRM answers in a form that is not known.';
   return error instanceof Error ? error.message : String(error);
 }

@@ -129,7 +129,7 @@ export class Documents {
       if (row.revision !== revision)
         throw new Refusal(
           409,
-          `Somebody saved “${row.name}” after you opened it. Your version is kept on this screen; theirs is stored.`,
+          `Someone saved “${row.name}” after you opened it. Your version is kept on this screen; theirs is stored.`,
           { current: stored(row) },
         );
       if (slug !== undefined && slug !== row.slug) await refuseTaken(row.kind, slug, id, transaction);
@@ -164,15 +164,14 @@ export class Documents {
     if (settings.notFoundPage === id || settings.afterSignIn === id)
       throw new Refusal(
         409,
-        `The site is set to show this page ${settings.notFoundPage === id ? 'where there is none' : 'after signing in'}. Choose another there first, then delete it.`,
+        `The site is set to show this page ${settings.notFoundPage === id ? 'as its not-found page' : 'after signing in'}. Choose another there first, then delete it.`,
       );
     const rows = await allDocuments();
     const holder = rows.find(
       ({ content, access }) =>
         piecesIn(content).has(id) || (typeof access?.otherwise === 'object' && access.otherwise.page === id),
     );
-    if (holder)
-      throw new Refusal(409, `“${holder.name}” uses this. Take it out there first, then delete it.`);
+    if (holder) throw new Refusal(409, `“${holder.name}” uses this. Remove it there first, then delete it.`);
     if (!(await deleteDocument(id))) throw notFound('page or email');
   }
 
@@ -310,7 +309,7 @@ async function refuseCircle(
   const names = new Map(rows.map((row) => [row.id, row.name]));
   throw new Refusal(
     422,
-    `These pieces would stand in each other in a circle: ${circle.map((one) => `“${names.get(one) ?? one}”`).join(' → ')}. Take one of them out.`,
+    `These pieces would stand in each other in a circle: ${circle.map((one) => `“${names.get(one) ?? one}”`).join(' → ')}. Remove one of them.`,
   );
 }
 

@@ -40,7 +40,7 @@ const works: { [Task in ImportWork['task']]: { status: ImportStatus; title: (nam
 /** Where an import stands once nothing is done for it any more that was to be done. */
 const ended: { [status in ImportStatus]?: { status: ImportStatus; failure: string } } = {
   reading: { status: 'failed', failure: 'The file could not be read. Choose it again.' },
-  checking: { status: 'read', failure: 'The trial did not come to its end. Nothing was imported.' },
+  checking: { status: 'read', failure: 'The preview did not finish. Nothing was imported.' },
   importing: { status: 'checked', failure: 'Stopped. Nothing of it was stored.' },
   undoing: { status: 'imported', failure: 'Stopped. Nothing of that was stored.' },
 };
@@ -256,6 +256,8 @@ export class Imports {
     statuses: readonly ImportStatus[],
     work: (row: ImportRow, transaction: Transaction) => Promise<void>,
   ): Promise<void> {
+    // What was done for it last is stored; all that is missing is the note that its job is over.
+    if (!ended[(await this.row(id)).status]) await this.queue.untilEnded(fileOf(id));
     const active = await this.queue.allActive([fileOf(id)]);
     if (active.size > 0) throw inUse();
     await this.settled(await this.row(id), active);

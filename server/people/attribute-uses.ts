@@ -20,7 +20,7 @@ export function usesOfAttribute(id: string, snapshot: Snapshot): Use[] {
     .map((document) => ({ what: document.kind, id: document.id, name: document.name }));
   const facts = (snapshot.facts ?? [])
     .filter((fact) => factNames(fact, id))
-    .map((fact) => ({ what: 'fact' as const, id: fact.id, name: 'what always holds' }));
+    .map((fact) => ({ what: 'fact' as const, id: fact.id, name: 'a data rule' }));
   return [...audiences, ...documents, ...facts.slice(0, 1)];
 }
 

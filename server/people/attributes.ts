@@ -130,10 +130,10 @@ export class Attributes {
   async mergeChoices(id: string, from: string, into: string, accountName: string): Promise<Attribute> {
     const definition = await this.stored(id);
     if (definition.type !== 'choice' && definition.type !== 'set')
-      throw new Refusal(422, 'Only an attribute with choices has some to be made one.');
+      throw new Refusal(422, 'Only an attribute with choices has choices to merge.');
     const known = new Set(definition.choices.map((choice) => choice.id));
     if (from === into || !known.has(from) || !known.has(into))
-      throw new Refusal(422, 'Two different choices of this attribute are needed.');
+      throw new Refusal(422, 'Choose two different choices of this attribute.');
     const choices = definition.choices.filter((choice) => choice.id !== from);
     const attribute: Attribute =
       definition.type === 'choice'
@@ -151,7 +151,7 @@ export class Attributes {
     if (using)
       throw new Refusal(
         409,
-        `A list or form of “${using.name}” names “${choiceLabel(definition, from)}”. Take it out there first.`,
+        `A list or form of “${using.name}” names “${choiceLabel(definition, from)}”. Remove it there first.`,
       );
     await onOwnConnection(this.sequelize, async (connection, changes) => {
       await refuseChanged(connection, definition);
@@ -186,7 +186,7 @@ export class Attributes {
     if (uses.length > 0)
       throw new Refusal(
         409,
-        `This attribute is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Take it out there first, then delete it.`,
+        `This attribute is in use by ${uses.map((use) => `${use.what} “${use.name}”`).join(', ')}. Remove it there first, then delete it.`,
         { current: uses },
       );
     await onOwnConnection(this.sequelize, async (connection, changes) => {
@@ -278,18 +278,14 @@ export class Attributes {
       if (people > 0)
         throw new Refusal(
           422,
-          `${people === 1 ? 'One person has' : `${people} people have`} “${label}”. Make it one with another choice instead of leaving it out.`,
+          `${people === 1 ? 'One person has' : `${people} people have`} “${label}”. Merge it into another choice instead of removing it.`,
         );
       if (audience)
         throw new Refusal(
           422,
-          `“${label}” is named by the audience “${audience.name}”. Take it out there first.`,
+          `“${label}” is named by the audience “${audience.name}”. Remove it there first.`,
         );
-      if (isStated)
-        throw new Refusal(
-          422,
-          `“${label}” is named by what is stated to always hold. Take it out there first.`,
-        );
+      if (isStated) throw new Refusal(422, `“${label}” is named by a data rule. Remove it there first.`);
     }
   }
 
@@ -298,13 +294,13 @@ export class Attributes {
     if (snapshot.facts?.some((fact) => factNames(fact, id)))
       throw new Refusal(
         409,
-        `What is stated to always hold tests this attribute as it is; that would mean nothing for another type (${type}). Take it out there first.`,
+        `A data rule tests this attribute as it is; that would mean nothing for another type (${type}). Remove it there first.`,
       );
     const [audience] = snapshot.audiences.filter(({ condition }) => attributesIn(condition).has(id));
     if (audience)
       throw new Refusal(
         409,
-        `The audience “${audience.name}” tests this attribute as it is; its tests would mean nothing for another type (${type}). Take them out first.`,
+        `The audience “${audience.name}” tests this attribute as it is; its tests would mean nothing for another type (${type}). Remove them first.`,
       );
   }
 }
@@ -317,7 +313,7 @@ async function refuseChanged(connection: Connection, before: Attribute): Promise
 }
 
 function changedMeanwhile(current: Attribute): Refusal {
-  return new Refusal(409, 'Somebody changed this attribute after you opened it. Yours was not stored.', {
+  return new Refusal(409, 'Someone changed this attribute after you opened it. Yours was not stored.', {
     current,
   });
 }

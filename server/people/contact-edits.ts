@@ -84,7 +84,7 @@ export class ContactEdits {
       if (row.updatedAt.toISOString() !== change.updatedAt)
         throw new Refusal(
           409,
-          'Somebody changed this contact after you opened it. What is stored now is shown; yours was not stored.',
+          'Someone changed this contact after you opened it. What is stored now is shown; yours was not stored.',
         );
       const values = { ...row.values };
       const fields: { [field: string]: [unknown, unknown] } = {};
@@ -160,7 +160,7 @@ export class ContactEdits {
     { other, fromOther }: z.infer<typeof mergeRequestSchema>,
     accountName: string,
   ): Promise<Contact> {
-    if (other === id) throw new Refusal(422, 'A contact can’t be joined with itself.');
+    if (other === id) throw new Refusal(422, 'A contact can’t be merged with itself.');
     await inTransaction(async (transaction) => {
       const row = await locked(id, transaction);
       const gone = await locked(other, transaction);

@@ -53,7 +53,7 @@ export class StatedFacts {
       const row = await factRow(id, transaction);
       if (!row) throw notFound('fact');
       if (row.revision !== revision)
-        throw new Refusal(409, 'Somebody changed this after you opened it. Yours was not stored.', {
+        throw new Refusal(409, 'Someone changed this after you opened it. Yours was not stored.', {
           current: { who: row.who, also: row.also, revision: row.revision },
         });
       await updateFact(row, { ...draft, accountName, revision: revision + 1 }, transaction);
@@ -68,6 +68,6 @@ export class StatedFacts {
     const { catalogue } = await this.drafts.decider();
     const problems = factProblems(draft, catalogue);
     const [first] = problems;
-    if (first) throw new Refusal(422, `This can’t be stated: it ${first.message}.`, { fields: problems });
+    if (first) throw new Refusal(422, `This can’t be a rule: it ${first.message}.`, { fields: problems });
   }
 }

@@ -60,7 +60,7 @@ function closedProblems({
   const [known, ofCollections] = [idsOf(audiences), idsOf(collections)];
   const byId = new Map(documents.map((document) => [document.id, document]));
   const isGone = (id: string | null | undefined) => id != null && !known.has(id);
-  const gone = 'Who may open it is an audience that is gone';
+  const gone = 'It is open to an audience that was deleted';
   return [
     ...documents.flatMap(({ id, name, access, collection }) => {
       const problems = isGone(access?.audience) ? [gone] : [];
@@ -69,7 +69,7 @@ function closedProblems({
       if (instead !== undefined && (!notice || notice.access || notice.collection))
         problems.push('The page that the others get is gone, or not open to everybody itself');
       if (collection && !ofCollections.has(collection))
-        problems.push('It shows items of a collection that is gone');
+        problems.push('It shows items of a collection that was deleted');
       return problems.map((message) => ({ document: id, name, message }));
     }),
     ...collections
@@ -83,7 +83,7 @@ function closedProblems({
           {
             document: 'settings',
             name: 'The site’s menu',
-            message: 'An entry is for an audience that is gone',
+            message: 'An entry is for an audience that was deleted',
           },
         ]
       : []),

@@ -148,7 +148,7 @@ export class Releases {
         'Something changed after this list was made. Look at the new list, then release.',
       );
     const [problem] = this.readiness.problems(decider);
-    if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Mend it, then release.`);
+    if (problem) throw new Refusal(422, `${problem.name}: ${problem.message}. Fix it, then release.`);
     const known = new Set(accepted);
     const broken = (await this.broken(decider)).find((one) => !known.has(exampleKey(one)));
     if (broken)

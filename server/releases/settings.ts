@@ -16,13 +16,9 @@ export class Settings {
     await inTransaction(async (transaction) => {
       const current = siteSettingsSchema.parse(await settingOf('site', transaction));
       if (!dequal(current, before))
-        throw new Refusal(
-          409,
-          'Somebody changed the settings after you opened them. Yours were not stored.',
-          {
-            current,
-          },
-        );
+        throw new Refusal(409, 'Someone changed the settings after you opened them. Yours were not stored.', {
+          current,
+        });
       refuseGoneEntries(settings, current, snapshot);
       await storeSetting('site', settings, transaction);
     });

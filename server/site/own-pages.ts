@@ -90,7 +90,7 @@ export function siteTroubles(site: Site, log: Logger) {
       else log.error({ err: error, request: request.id, path: request.path }, 'a page could not be sent');
       if (isOut) response.set('Retry-After', '10');
       const message = 'Please try again in a minute.';
-      sendOwnPage(site, response, isOut ? 503 : 500, 'Not just now', trouble(message));
+      sendOwnPage(site, response, isOut ? 503 : 500, 'Please wait a moment', trouble(message));
     }
   };
 }

@@ -84,7 +84,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
           response,
           401,
           'Sign in',
-          signInPage(site, 'This email and password do not fit together.', queryOf(request)),
+          signInPage(site, 'This email and password don’t match.', queryOf(request)),
         );
         return;
       }
@@ -102,10 +102,10 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
   router.get('/unsubscribe', (request, response) => {
     const token = String(request.query.token ?? '');
     if (site.tokens.read(token) === undefined) return badToken(site, response);
-    sendOwnPage(site, response, 200, 'Stop these emails', [
-      element('h1', { class: 'heading' }, ['Stop these emails']),
+    sendOwnPage(site, response, 200, 'Unsubscribe', [
+      element('h1', { class: 'heading' }, ['Unsubscribe']),
       element('form', { method: 'post', action: `/site/unsubscribe?token=${encodeURIComponent(token)}` }, [
-        element('button', { type: 'submit', class: 'button' }, ['Stop sending me emails']),
+        element('button', { type: 'submit', class: 'button' }, ['Unsubscribe me']),
       ]),
     ]);
   });
@@ -114,9 +114,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
     const contactId = site.tokens.read(String(request.query.token ?? ''));
     if (contactId === undefined) return badToken(site, response);
     await stopMail(contactId);
-    sendOwnPage(site, response, 200, 'Done', [
-      element('h1', { class: 'heading' }, ['You will get no more of these emails']),
-    ]);
+    sendOwnPage(site, response, 200, 'Done', [element('h1', { class: 'heading' }, ['You are unsubscribed'])]);
   });
 
   router.use('/forms', formsRouter(site));

@@ -53,7 +53,7 @@ export function sessionRouter(door: Door, counts: SharedCounts): Router {
   router.post('/', signInLimit(counts, 'studio'), async (request, response) => {
     const { email, password } = parse(signInSchema, request.body);
     const account = await findAccount(email, password);
-    if (!account) throw new Refusal(401, 'This email and password do not fit together.');
+    if (!account) throw new Refusal(401, 'This email and password don’t match.');
     response.json(await signIn(request, account));
   });
   router.post('/first', signInLimit(counts, 'first start'), async (request, response) => {

@@ -178,11 +178,17 @@ export class JobQueue {
   }
 
   /** Stops the unfinished job of a key, and waits until it has ended, at most for some milliseconds. */
-  async stopActive(key: string, atMost = 15_000): Promise<void> {
+  async stopActive(key: string, atMost?: number): Promise<void> {
+    const active = await this.active(key);
+    // It may end by itself at this very moment.
+    if (active) await this.rows.askToStop(active.id);
+    await this.untilEnded(key, atMost);
+  }
+
+  /** Waits until the unfinished job of a key has ended, at most for some milliseconds. */
+  async untilEnded(key: string, atMost = 15_000): Promise<void> {
     const active = await this.active(key);
     if (!active) return;
-    // It may end by itself at this very moment.
-    await this.rows.askToStop(active.id);
     const end = Date.now() + atMost;
     while (Date.now() < end && (await this.active(key))?.id === active.id) await delay(50);
   }

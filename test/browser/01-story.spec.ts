@@ -200,7 +200,7 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
     }
     await dialog.getByRole('button', { name: 'Send to 3' }).click();
     await expect(page.getByText('3 messages sent.')).toBeVisible();
-    await page.getByRole('link', { name: 'Open the mailbox' }).click();
+    await page.getByRole('link', { name: 'Open mailbox' }).click();
     await page
       .getByRole('link', { name: /noor\.vale/ })
       .first()

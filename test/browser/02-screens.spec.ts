@@ -163,7 +163,7 @@ test('commands find people, places and things to do', async ({ studio: page }) =
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
   await page.keyboard.press('ControlOrMeta+k');
   await page.keyboard.type('zzqqzz');
-  await expect(page.getByText('Nothing is called that.')).toBeVisible();
+  await expect(page.getByText('No matches.')).toBeVisible();
   await page.keyboard.press('ControlOrMeta+a');
   await page.keyboard.type('families');
   await page.keyboard.press('Enter');
@@ -223,7 +223,7 @@ test('each screen loads script and style within its budget, compressed and kept 
     ],
     [
       'People',
-      215_000,
+      200_000,
       await loaded('/people', true, (page) =>
         expect(page.getByRole('link', { name: 'Attributes' })).toBeVisible(),
       ),

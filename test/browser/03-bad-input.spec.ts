@@ -33,7 +33,7 @@ test('an unsafe button address is said at once and never saved', async ({ studio
   await page.goto('/pages/home');
   await lookAs(page, 'Anonymous');
   await page.getByRole('region', { name: 'Canvas' }).getByText('Plan a visit').click();
-  const address = page.getByLabel('Address it leads to');
+  const address = page.getByLabel('Link URL');
   await address.fill('javascript:alert(1)');
   await expect(page.getByText(/Use https:\/\//)).toBeVisible();
   await address.fill('/site/membership');

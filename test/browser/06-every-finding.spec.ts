@@ -141,8 +141,8 @@ test('a face that takes another day or another way in is listed as possible, and
   await expect(possible.getByRole('button')).toHaveAttribute('aria-pressed', 'true');
   // The same visit can be put together by hand.
   await board.getByRole('columnheader').first().getByRole('button').click();
-  await bar.getByRole('button', { name: 'Plain visit' }).click();
-  await page.getByLabel('What to add').selectOption({ label: 'came by' });
+  await bar.getByRole('button', { name: 'Direct visit' }).click();
+  await page.getByLabel('Detail to add').selectOption({ label: 'came by' });
   await page.getByLabel('came by', { exact: true }).selectOption('search');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(bar.getByRole('button', { name: 'search' })).toBeVisible();
@@ -171,7 +171,7 @@ test('a release says whom it changes what for before it is made', async ({ studi
     `${named('Eclipse')}: ${twilight.people} of ${twilight.total} contacts see something else`,
   );
   await expect(impact).toContainText(`Invitation: B Twilight members → A ${named('Invited to the eclipse')}`);
-  await page.getByRole('button', { name: 'Not now' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
 });
 
 test('a page of hundreds of faces draws the columns in view, and each can be reached', async ({

@@ -33,7 +33,7 @@ function crowd(): Buffer {
   return Buffer.from(`${[header, ...rows].join('\n')}\n`);
 }
 
-test('100,000 people are imported: the mapping mended, counted exactly, stopped once, done, taken back, done again', async ({
+test('100,000 people are imported: the mapping mended, counted exactly, stopped once, done, undone, done again', async ({
   studio: page,
 }) => {
   test.setTimeout(240_000);
@@ -73,13 +73,13 @@ test('100,000 people are imported: the mapping mended, counted exactly, stopped 
     expect(found.contacts[0].values).toMatchObject({ tier: 'midnight', city: 'Larkhaven' });
   };
   const takenBack = async () => {
-    await outcome.getByRole('button', { name: 'Take it back' }).click();
+    await outcome.getByRole('button', { name: 'Undo import' }).click();
     await expect(outcome.getByText('99,963 removed again, 0 as they were before')).toBeVisible(slow);
     expect((await (await page.request.get('/api/contacts?search=visitor')).json()).matching).toBe(0);
   };
   await done();
   await takenBack();
-  await outcome.getByRole('button', { name: 'Try it' }).click();
+  await outcome.getByRole('button', { name: 'Preview' }).click();
   await expect(outcome.getByText('99,963 new')).toBeVisible(slow);
   await done();
   await takenBack();
@@ -107,38 +107,38 @@ test('a choice is renamed in the catalogue, and every place says it the new way'
   await page.goto('/people/attributes/tier');
   await page.getByLabel('Name of choice 1').fill('Nightfall');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByText('“membership tier” is stored.')).toBeVisible();
+  await expect(page.getByText('“membership tier” is saved.')).toBeVisible();
   await expect(page.getByRole('link', { name: /^Nightfall/ })).toBeVisible();
   await page.goto('/audiences');
   await expect(page.getByText('membership tier is Nightfall').first()).toBeVisible();
   await page.goto('/people/attributes/tier');
   await page.getByLabel('Name of choice 1').fill('Dusk');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await page.getByRole('region', { name: 'What people have' }).getByRole('link', { name: /^Dusk/ }).click();
+  await page.getByRole('region', { name: 'Values' }).getByRole('link', { name: /^Dusk/ }).click();
   await expect(page.getByRole('table').getByRole('row').nth(1)).toContainText('Dusk');
 });
 
 test('another system is synced, although it misbehaves', async ({ studio: page }) => {
   await page.goto('/people/sync');
-  await page.getByLabel('sends broken records among the good ones').check();
-  await expect(page.getByLabel('sends broken records among the good ones')).toBeChecked();
-  await page.getByRole('button', { name: 'Ask for their fields' }).click();
-  await page.getByLabel('What “custom.first_visit” fills').selectOption({ label: 'joined' });
+  await page.getByLabel('Include broken records').check();
+  await expect(page.getByLabel('Include broken records')).toBeChecked();
+  await page.getByRole('button', { name: 'Load CRM fields' }).click();
+  await page.getByLabel('Attribute for “custom.first_visit”').selectOption({ label: 'joined' });
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByText('The connection is stored.')).toBeVisible();
+  await expect(page.getByText('The connection is saved.')).toBeVisible();
   await page.getByRole('button', { name: 'Sync now' }).click();
   const last = page.getByRole('region', { name: 'Last sync' });
   await expect(last.getByText('640 added')).toBeVisible({ timeout: 30_000 });
   await expect(last.getByText('21 skipped')).toBeVisible();
   await last.getByText('Why records were skipped').click();
   await expect(last.getByText('is no record').first()).toBeVisible();
-  await page.getByLabel('sends broken records among the good ones').uncheck();
+  await page.getByLabel('Include broken records').uncheck();
   await page.goto('/people?search=osgood');
   await page
     .getByRole('link', { name: /Osgood/ })
     .first()
     .click();
-  await expect(page.getByRole('region', { name: 'History' })).toContainText('another system');
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('CRM sync');
 });
 
 test('people come in without their bad cells and on a list, and are changed together and back', async ({
@@ -194,6 +194,6 @@ test('people come in without their bad cells and on a list, and are changed toge
   await expect(page.getByRole('region', { name: 'History' })).toContainText('family added to tags');
   await page.goBack();
   await page.goBack();
-  await page.getByRole('button', { name: 'Take it back' }).click();
-  await expect(page.getByRole('heading', { name: 'Taken back' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo changes' }).click();
+  await expect(page.getByRole('heading', { name: 'Undone' })).toBeVisible();
 });

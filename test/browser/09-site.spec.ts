@@ -150,9 +150,9 @@ test('an item is closed to all but one tier, and gone for the others wherever it
   await page.getByRole('link', { name: 'Sky guides' }).click();
   await page.getByRole('button', { name: 'Reading a star chart', exact: true }).click();
   const panel = page.getByRole('complementary', { name: 'The item' });
-  await panel.getByLabel('Who may open it').selectOption({ label: 'Midnight members' });
+  await panel.getByLabel('Who can open it').selectOption({ label: 'Midnight members' });
   await panel.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByText('“Reading a star chart” is stored')).toBeVisible();
+  await expect(page.getByText('“Reading a star chart” is saved')).toBeVisible();
   await release(page, 'Charts for the dome');
 
   const paths = [
@@ -187,7 +187,7 @@ test('an item is closed to all but one tier, and gone for the others wherever it
   }
   // And back, as it was.
   await page.getByRole('button', { name: 'Reading a star chart', exact: true }).click();
-  await panel.getByLabel('Who may open it').selectOption({ label: 'everybody' });
+  await panel.getByLabel('Who can open it').selectOption({ label: 'everybody' });
   await panel.getByRole('button', { name: 'Save' }).click();
   await release(page, 'Charts for everybody');
 });
@@ -325,7 +325,7 @@ test('blocks are moved, chosen together, copied to another page, and words in a 
   await canvas.getByRole('heading', { level: 1 }).click();
   await page.keyboard.press('ControlOrMeta+a');
   await page.keyboard.type('Membership for ');
-  await page.getByRole('button', { name: 'Words that differ' }).click();
+  await page.getByRole('button', { name: 'Varying words' }).click();
   await page.getByLabel('Audience of the words A').selectOption({ label: 'Midnight members' });
   await page.getByLabel('Words A', { exact: true }).fill('night owls');
   await page.getByLabel('Words for everyone else').fill('everybody');
@@ -369,7 +369,7 @@ test('the window of an item is typed as the clocks show it where the site is', a
   await page.getByLabel('Published from').fill('2026-07-01T09:30');
   await page.getByLabel('Until', { exact: true }).fill('2026-12-01T09:30');
   await page.getByRole('button', { name: 'Add it' }).click();
-  await expect(page.getByText('“Seen from afar” is stored')).toBeVisible();
+  await expect(page.getByText('“Seen from afar” is saved')).toBeVisible();
   await expect(page.getByLabel('Published from')).toHaveValue('2026-07-01T09:30');
   const items: { id: string; title: string; from: string; until: string }[] = await (
     await context.request.get('/api/collections/guides/items')

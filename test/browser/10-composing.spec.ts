@@ -50,29 +50,29 @@ test('every block is added, set and seen: on the canvas, and on the live site on
     await expect(canvas.getByRole('heading', { name, level: 2 })).toBeVisible();
     await page.getByLabel('Size').selectOption({ label: 'large, once a page' });
     await add(page, 'Quotation');
-    await page.getByLabel('Who said it').fill('Aunt Orla');
+    await page.getByLabel('Attribution').fill('Aunt Orla');
     await expect(canvas.getByText('Aunt Orla')).toBeVisible();
   });
 
   await test.step('a picture of one’s own, with its words', async () => {
     await add(page, 'Picture');
-    const own = page.getByLabel('Or a file of your own');
+    const own = page.getByLabel('Or your own file');
     await own.setInputFiles({ name: 'page.txt', mimeType: 'text/plain', buffer: Buffer.from('words') });
     await expect(page.getByRole('alert')).toBeVisible();
     await own.setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: picture });
-    await page.getByLabel('In words, for those who can’t see it').fill('A green dot');
+    await page.getByLabel('Alt text').fill('A green dot');
     await expect(canvas.getByRole('img', { name: 'A green dot' })).toHaveAttribute('src', /\/files\//);
     await add(page, 'Video');
     await page
       .locator('#selection input[type=file]')
       .setInputFiles({ name: 'dot.png', mimeType: 'image/png', buffer: picture });
-    await expect(page.getByText('This is no video.')).toBeVisible();
+    await expect(page.getByText('This file is not a video.')).toBeVisible();
     await page.getByRole('button', { name: 'Delete this block' }).click();
   });
 
   await test.step('a button and a menu, whose addresses are held to be safe', async () => {
     await add(page, 'Button');
-    const leadsTo = page.getByLabel('Address it leads to');
+    const leadsTo = page.getByLabel('Link URL');
     await leadsTo.fill('javascript:alert(1)');
     await expect(page.getByText(/Not saved\.$/)).toBeVisible();
     await leadsTo.fill('/site/nowhere-at-all');
@@ -81,14 +81,14 @@ test('every block is added, set and seen: on the canvas, and on the live site on
     await expect(page.getByText('A link leads nowhere')).toBeHidden();
     await add(page, 'Links or menu');
     await page.getByLabel('Look', { exact: true }).selectOption({ label: 'side by side, as a menu' });
-    await page.getByLabel('Name, read out to who can’t see it').fill('Ways on');
-    await expect(canvas.getByRole('navigation', { name: 'Ways on' })).toBeVisible();
+    await page.getByLabel('Name for screen readers').fill('Links');
+    await expect(canvas.getByRole('navigation', { name: 'Links' })).toBeVisible();
   });
 
   await test.step('a section with a ground, and what keeps blocks apart', async () => {
     await add(page, 'Section');
     await page.getByLabel('Name in the outline').fill('The warm one');
-    await page.getByLabel('Ground').selectOption({ label: 'warm' });
+    await page.getByLabel('Background').selectOption({ label: 'warm' });
     await page.getByLabel('Arrangement').selectOption({ label: 'side by side, where there is room' });
     await expect(outlineOf(page).getByRole('button', { name: 'The warm one' })).toBeVisible();
     await add(page, 'Space');
@@ -105,9 +105,9 @@ test('every block is added, set and seen: on the canvas, and on the live site on
     await expect(canvas.getByText('Until the comet')).toBeVisible();
     await expect(canvas.getByText(/\d+ days/)).toBeVisible();
     await add(page, 'Access notice');
-    await page.getByLabel('To who is signed out').fill('Come in first');
-    await page.getByLabel('To who is signed in and may not').fill('Not with this card');
-    await page.getByLabel('Address of what opens it').fill('/site/membership');
+    await page.getByLabel('Signed out').fill('Come in first');
+    await page.getByLabel('Signed in without access').fill('Not with this card');
+    await page.getByLabel('Link URL').fill('/site/membership');
     await expect(canvas.getByText('Come in first')).toBeVisible();
     await lookAs(page, 'Tobias Orrin');
     await expect(canvas.getByText('Not with this card')).toBeVisible();
@@ -151,7 +151,7 @@ test('every block is added, set and seen: on the canvas, and on the live site on
   for (const words of ['Aunt Orla', 'Until the comet', 'Come in first', 'Brought from elsewhere'])
     await expect(visitor.getByText(words).first()).toBeVisible();
   await expect(visitor.getByRole('img', { name: 'A green dot' })).toBeVisible();
-  await expect(visitor.getByRole('navigation', { name: 'Ways on' })).toBeVisible();
+  await expect(visitor.getByRole('navigation', { name: 'Links' })).toBeVisible();
   await expect(visitor.getByRole('heading', { name: piece })).toBeVisible();
   await expect(visitor.getByRole('button', { name: 'Tell us' })).toBeVisible();
   await expect(visitor.getByLabel('membership tier').getByRole('option', { name: 'Midnight' })).toHaveCount(
@@ -177,7 +177,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   await page.goto(page.url());
   const all = page.getByRole('region', { name: 'Audiences of all slots' });
   const set = async (audience: RegExp) => {
-    await all.getByRole('button', { name: 'Add one…' }).click();
+    await all.getByRole('button', { name: 'Add an audience…' }).click();
     await page.getByRole('dialog').getByRole('option', { name: audience }).click();
   };
   await set(/^Midnight members/);
@@ -194,7 +194,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
 
   // One more is in every slot from then on, after the first; the order is that of all.
   await set(/^Members of any tier/);
-  await all.getByRole('button', { name: 'Ask Members of any tier earlier' }).click();
+  await all.getByRole('button', { name: 'Move Members of any tier up' }).click();
   await expect(all.getByRole('status')).toContainText('All 2 slots follow these');
   await saved(page);
   const id = page.url().split('/').at(-1) ?? '';
@@ -208,7 +208,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   const both = ['any-member', 'midnight-members'];
   await expect.poll(async () => (await stored()).audiences).toEqual(both);
   await expect.poll(async () => orders(await stored())).toEqual([both, both]);
-  await all.getByRole('button', { name: 'Take Members of any tier away from all slots' }).click();
+  await all.getByRole('button', { name: 'Remove Members of any tier from all slots' }).click();
   await expect.poll(async () => orders(await stored())).toEqual([['midnight-members'], ['midnight-members']]);
   await page.keyboard.press('ControlOrMeta+z');
   await expect.poll(async () => orders(await stored())).toEqual([both, both]);
@@ -242,7 +242,7 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
     await settings.getByLabel(`What ${label} holds`).selectOption({ label: holds });
   };
   await field('seats', 'a number');
-  await field('hall', 'one of');
+  await field('hall', 'single choice');
   await settings.getByLabel('Choices of hall, one a line').fill('Dome\nTerrace');
   await settings.getByRole('button', { name: 'Save' }).click();
   await expect(settings.getByRole('button', { name: 'Saved' })).toBeVisible();
@@ -256,7 +256,7 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
     .setInputFiles({ name: 'talks.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
   await expect(importing.getByText(/2 would be added/)).toBeVisible();
   await expect(importing.getByText(/^Line 3: /)).toBeVisible();
-  await importing.getByRole('button', { name: 'Do it' }).click();
+  await importing.getByRole('button', { name: 'Import' }).click();
   const items = page.getByRole('region', { name: 'Items' });
   await expect(items.getByRole('button', { name: 'On moons', exact: true })).toBeVisible();
   await items.getByRole('button', { name: 'Move On moons up' }).click();
@@ -268,7 +268,7 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   await expect(page.getByRole('alert')).toBeVisible();
   await page.getByLabel('seats', { exact: true }).fill('45');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByText('“On comets” is stored')).toBeVisible();
+  await expect(page.getByText('“On comets” is saved')).toBeVisible();
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'CSV' }).click();
   const text = await readFile(await (await download).path(), 'utf8');
@@ -278,11 +278,11 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   await made(page, 'page', '/pages', `All ${name}`);
   await add(page, 'List of items');
   await page.getByLabel('Items of').selectOption({ label: name });
-  const besides = page.getByRole('region', { name: 'What entries say besides' });
+  const besides = page.getByRole('region', { name: 'Extra words on entries' });
   await besides.getByLabel('Words for everyone else').fill('Seats:');
   await besides.getByLabel('and then').selectOption({ label: 'its seats' });
   await besides.getByLabel('Written').selectOption({ label: 'as a whole number' });
-  await besides.getByRole('button', { name: 'Something else for…' }).click();
+  await besides.getByRole('button', { name: 'Different words for…' }).click();
   await page
     .getByRole('dialog')
     .getByRole('option', { name: /^Members of any tier/ })
@@ -309,10 +309,10 @@ test('the site is set: its menu, its colours with their contrast, what stands wh
   await page.goto('/site-settings');
   const before = await (await page.request.get('/api/settings')).json();
   await page.getByLabel('Name', { exact: true }).fill('Quillmere by night');
-  await page.getByLabel('Page where there is none').selectOption({ label: 'Membership' });
+  await page.getByLabel('Not-found page').selectOption({ label: 'Membership' });
   await page.getByRole('button', { name: 'What Membership says in the menu' }).click();
   await page.getByLabel('Words of Membership for everyone else').fill('Join us');
-  await page.getByRole('button', { name: 'Something else for…' }).click();
+  await page.getByRole('button', { name: 'Different words for…' }).click();
   await page
     .getByRole('dialog')
     .getByRole('option', { name: /^Members of any tier/ })
@@ -341,7 +341,7 @@ test('a page is made of HTML, and what was left out is told', async ({ studio: p
     .fill(
       `<h1>${name}</h1><p>Some <b>bold</b> words<script>alert(1)</script><ul><li>one<li>two</ul><table><tr><td>a<td>b</table>`,
     );
-  await dialog.getByRole('button', { name: 'Make the page' }).click();
+  await dialog.getByRole('button', { name: 'Create page' }).click();
   await expect(dialog.getByText('Some of it was left out')).toBeVisible();
   await expect(dialog.getByText(/script/)).toBeVisible();
   await dialog.getByRole('button', { name: 'Open the page' }).click();

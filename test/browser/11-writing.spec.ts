@@ -32,7 +32,7 @@ async function stored(page: Page) {
 }
 
 for (const kind of ['page', 'email'] as const)
-  test(`a personal value and words that differ stand in a text block of ${kind === 'page' ? 'a page' : 'an email'}`, async ({
+  test(`a merge field and words that differ stand in a text block of ${kind === 'page' ? 'a page' : 'an email'}`, async ({
     studio: page,
   }) => {
     await page.goto(
@@ -45,7 +45,7 @@ for (const kind of ['page', 'email'] as const)
     const field = page.getByRole('textbox', { name: 'Text of this block' });
     await page.keyboard.press('Control+End');
     await page.keyboard.type(', ');
-    await page.getByRole('button', { name: 'Personal value' }).click();
+    await page.getByRole('button', { name: 'Merge field' }).click();
     await page.getByRole('dialog').getByRole('combobox').fill('first name');
     await page.getByRole('dialog').getByRole('option', { name: 'first name' }).first().click();
     // What to say of whoever has none is typed next, and Enter goes on with the sentence.
@@ -57,7 +57,7 @@ for (const kind of ['page', 'email'] as const)
     await field.getByText('Good evening').click();
     await page.keyboard.press('Home');
     for (let letter = 0; letter < 4; letter++) await page.keyboard.press('Shift+ArrowRight');
-    await page.getByRole('button', { name: 'Words that differ' }).click();
+    await page.getByRole('button', { name: 'Varying words' }).click();
     await expect(page.getByLabel('Words A', { exact: true })).toBeFocused();
     await page.keyboard.type('Nice');
     await expect(page.getByLabel('Words for everyone else')).toHaveValue('Good');
@@ -98,7 +98,7 @@ test('what is typed right after a press above the text is in the text, however l
   await expect(field).toBeFocused();
   await page.keyboard.press('Control+End');
   await page.keyboard.type(' ');
-  await page.getByRole('button', { name: 'Personal value' }).click();
+  await page.getByRole('button', { name: 'Merge field' }).click();
   await page.getByRole('dialog').getByRole('combobox').fill('first name');
   await page.getByRole('dialog').getByRole('option', { name: 'first name' }).first().click();
   await expect(page.getByLabel('Who has no first name reads')).toBeFocused();
@@ -118,7 +118,7 @@ test('what is typed right after a press above the text is in the text, however l
   await expect(field.locator('strong em, em strong')).toContainText('Italic');
 });
 
-test('a personal value is changed where it is selected by itself, and not together with another', async ({
+test('a merge field is changed where it is selected by itself, and not together with another', async ({
   studio: page,
 }) => {
   const value = (attribute: string, fallback: string) => ({
@@ -531,6 +531,30 @@ test('what is typed before the text can be edited is in it, where the caret was 
   await expect.poll(texts).toEqual(['Tonight', 'Come and look up and/wonder again', 'Open']);
 });
 
+test('what is typed where the text editor can’t be fetched counts as written: it is shown, stored, and asked about', async ({
+  studio: page,
+}) => {
+  const address = await made(page.request, 'page', 'No editor', oneHeading('Look'));
+  const isSave = (request: { method(): string }) => request.method() === 'PUT';
+  await page.route(/\/assets\/block-text[^/]*\.js$/, (route) => route.abort('connectionfailed'));
+  await page.route('**/api/documents/*', (route) =>
+    isSave(route.request()) ? route.abort() : route.continue(),
+  );
+  await page.goto('/pages');
+  await page.goto(address);
+  await write(page, 'Look', ' up');
+  await page.getByRole('link', { name: 'All pages' }).click();
+  const asks = page.getByRole('dialog', { name: 'What you wrote is not saved' });
+  await asks.getByRole('button', { name: 'Stay here' }).click();
+  await expect(canvasOf(page).getByRole('heading', { name: 'Look up' })).toBeVisible();
+  await page.unroute('**/api/documents/*');
+  await expect.poll(() => headingOf(page, address)).toBe('Look up');
+  await write(page, 'Look up', ' tonight');
+  await page.getByRole('link', { name: 'All pages' }).click();
+  await expect(page.getByRole('heading', { name: 'Pages', level: 1 })).toBeVisible();
+  expect(await headingOf(page, address)).toBe('Look up tonight');
+});
+
 test('nobody reads an email as nobody: the bar has the reader that the canvas shows', async ({
   studio: page,
 }) => {
@@ -611,7 +635,7 @@ test('a step back while a block is written in reaches its words, from wherever i
   await page.goto(address);
   await write(page, 'Look', ' up');
   await saved(page);
-  await page.getByRole('button', { name: 'Words that differ' }).click();
+  await page.getByRole('button', { name: 'Varying words' }).click();
   await page.getByRole('button', { name: 'Remove the words A' }).click();
   const heading = canvasOf(page).getByRole('heading');
   await expect(heading).toHaveText('Look upwords');

@@ -8,6 +8,9 @@ import {
 } from '@playwright/test';
 import { demoAccount } from '../../demo/scenario.ts';
 
+/** How many times slower the browser works: `SLOWER=4 npx playwright test` finds what only a slow machine would. */
+const slower = Number(process.env.SLOWER ?? 1);
+
 /**
  * Tests in which nothing goes wrong in any page of the browser, signed in or not: an error that nobody caught, one in the
  * console, or an answer of 500 and more fails the test. `mayFail` names what a test brings about on purpose.
@@ -50,6 +53,10 @@ export const test = base.extend<{ studio: Page; mayFail: RegExp | undefined; not
     });
     page.on('requestfinished', (request) => asked.delete(request));
     page.on('requestfailed', (request) => asked.delete(request));
+    if (slower > 1)
+      await (await page.context().newCDPSession(page)).send('Emulation.setCPUThrottlingRate', {
+        rate: slower,
+      });
     await use(page);
   },
   studio: async ({ page }, use) => {
@@ -88,7 +95,7 @@ export async function lookAs(page: Page, name: string): Promise<void> {
 export async function release(page: Page, note: string): Promise<void> {
   await page.getByRole('button', { name: 'Release…' }).click();
   const dialog = page.getByRole('dialog', { name: 'Release' });
-  await dialog.getByLabel('What this release is for').fill(note);
+  await dialog.getByLabel('Release note').fill(note);
   await dialog.getByRole('button', { name: 'Make it live' }).click();
   await expect(page.getByText(/Release \d+ is live/)).toBeVisible();
 }

@@ -311,11 +311,11 @@ describe('choices of a set', () => {
       who: test('likes', 'includes-any', 'fog'),
       also: test('tier', 'has-value'),
     });
-    expect((await fewer()).body.message).toContain('is named by what is stated to always hold');
+    expect((await fewer()).body.message).toContain('is named by a data rule');
     const otherType = await change('likes', { type: 'text' } as Partial<Attribute>);
     expect([otherType.status, otherType.body.message]).toEqual([
       409,
-      expect.stringContaining('What is stated to always hold tests this attribute'),
+      expect.stringContaining('A data rule tests this attribute'),
     ]);
     await studio.call('DELETE', `/api/facts/${fact.body.id}`);
     expect((await fewer()).status).toBe(200);

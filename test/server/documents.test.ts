@@ -120,7 +120,7 @@ describe('pages, emails and shared content', () => {
       return studio.call('PUT', '/api/settings', { before, settings: { ...before, ...part } });
     };
     for (const [part, back, message] of [
-      [{ notFoundPage: page.id }, { notFoundPage: null }, 'where there is none'],
+      [{ notFoundPage: page.id }, { notFoundPage: null }, 'not-found page'],
       [{ afterSignIn: page.id }, { afterSignIn: null }, 'after signing in'],
     ] as const) {
       expect((await set(part)).status).toBe(200);

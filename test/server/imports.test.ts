@@ -315,6 +315,49 @@ describe('importing', () => {
     expect(imports.map(({ name }: { name: string }) => name)).not.toContain('large.csv');
   });
 
+  it('takes a plan at the very moment when the trial of the one before is stored, and imports by it', async () => {
+    const sent = await studio.call(
+      'POST',
+      '/api/imports?name=moments.csv',
+      Buffer.from(crowd(200, 'moment')),
+      {
+        'content-type': 'application/octet-stream',
+      },
+    );
+    const { id, plan } = await importThat(studio, sent.body.id, 'read');
+    const isTried = async () => {
+      const [row] = await instance.sequelize.query<{ status: string }>(
+        'SELECT status FROM imports WHERE id = ?',
+        {
+          replacements: [id],
+          type: QueryTypes.SELECT,
+        },
+      );
+      return row?.status === 'checked';
+    };
+    const put = async (label: string) => {
+      const given = [{ attribute: 'tags', label }];
+      const { status, text } = await studio.call('PUT', `/api/imports/${id}/plan`, { ...plan, given });
+      expect([label, status, text]).toEqual([label, 200, expect.any(String)]);
+    };
+    for (let turn = 0; turn < 8; turn++) {
+      await put(`Moment ${turn}`);
+      while (!(await isTried()));
+    }
+    await put('Moment last');
+    await importThat(studio, id, 'checked');
+    expect((await studio.call('POST', `/api/imports/${id}/run`)).status).toBe(202);
+    await importThat(studio, id, 'imported');
+    const { body } = await studio.get('/api/contacts?search=moment7@');
+    expect(body.contacts[0].values.tags).toHaveLength(1);
+    const { body: tags } = await studio.get('/api/attributes');
+    const tag = tags.find((one: { id: string }) => one.id === 'tags');
+    const chosen = tag.choices.find(
+      (choice: { id: string }) => choice.id === body.contacts[0].values.tags[0],
+    );
+    expect(chosen.label).toBe('Moment last');
+  });
+
   it('needs a column that tells people apart', async () => {
     const open = await importFile(studio, 'name,city\nAda,Tarnley');
     expect(open.problems).toEqual([

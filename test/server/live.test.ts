@@ -83,7 +83,7 @@ describe('the live site', () => {
     const body = new URLSearchParams({ email: 'noor.vale@example.org', password: 'wrong' });
     const wrong = await instance.visitor().call('POST', '/site/sign-in', body);
     expect(wrong.status).toBe(401);
-    expect(wrong.text).toContain('do not fit together');
+    expect(wrong.text).toContain('don’t match');
     const noor = await signedIn('noor.vale@example.org');
     await noor.call('POST', '/site/sign-out');
     expect((await noor.get('/site/')).text).toContain('Come and look up');
@@ -228,7 +228,7 @@ describe('sending', () => {
     const { raw } = await received('ruth.pellow@example.org');
     const link = new URL(/^List-Unsubscribe:\s*<([^>]+)>/im.exec(raw)?.[1] ?? '');
     const visitor = instance.visitor();
-    expect((await visitor.get(link.pathname + link.search)).text).toContain('Stop sending me emails');
+    expect((await visitor.get(link.pathname + link.search)).text).toContain('Unsubscribe me');
     const oneClick = new URLSearchParams({ 'List-Unsubscribe': 'One-Click' });
     const headers = { origin: 'https://mail.example' };
     expect((await visitor.call('POST', link.pathname + link.search, oneClick, headers)).status).toBe(200);

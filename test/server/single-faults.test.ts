@@ -236,7 +236,7 @@ describe('a release', () => {
       const refused = await studio.call('PUT', `${path}/${of.id}`, { ...of, access: 'no-such-audience' });
       expect(refused.status).toBe(422);
       await open('no-such-audience');
-      expect(await messages()).toEqual(['Who may open it is an audience that is gone']);
+      expect(await messages()).toEqual(['It is open to an audience that was deleted']);
       expect((await release('Closed to nobody')).status).toBe(422);
       await open(of.access);
       expect(await messages()).toEqual([]);

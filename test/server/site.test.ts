@@ -403,7 +403,7 @@ describe('the site’s menu', () => {
     const held = await release('A menu for nobody');
     expect([held.status, held.body.message]).toEqual([
       422,
-      expect.stringContaining('an audience that is gone'),
+      expect.stringContaining('an audience that was deleted'),
     ]);
     await store(stored);
     expect((await put([{ page: 3 }])).status).toBe(400);

@@ -79,7 +79,7 @@ const pageBody = [
   {
     kind: 'links',
     id: 'lin',
-    name: 'Ways on',
+    name: 'Links',
     look: 'list',
     children: [{ kind: 'link', id: 'li1', label: [text('Home')], address: '/site/' }],
   },

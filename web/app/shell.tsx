@@ -6,6 +6,7 @@ import { usePending } from '../data/data.ts';
 import { storeAllWork, storeWorkAgain } from '../data/open-work.ts';
 import { useIsOutOfReach } from '../data/reach.ts';
 import { Button, IconButton } from '../parts/button.tsx';
+import { fetchLateParts } from '../parts/late.ts';
 import { Part } from '../parts/part.tsx';
 import { Commands } from './commands.tsx';
 import { useLeaveFieldByEscape } from './leave-field.ts';
@@ -39,6 +40,7 @@ export function Shell() {
   const busy = useNavigation().state === 'loading';
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      fetchLateParts();
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
         event.preventDefault();
         setCommanding(true);
@@ -54,7 +56,7 @@ export function Shell() {
     if (!isOut) storeWorkAgain();
   }, [isOut]);
   return (
-    <div className="flex h-full min-w-[960px] flex-col">
+    <div className="flex h-full min-w-[960px] flex-col" onPointerOver={fetchLateParts}>
       <a
         href="#work"
         className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2"
@@ -84,10 +86,10 @@ export function Shell() {
           <button
             type="button"
             onClick={() => setCommanding(true)}
-            className="flex h-8 w-48 items-center gap-2 rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge"
+            className="flex h-8 w-44 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[272px]"
           >
             <Search size={15} aria-hidden />
-            Find or do…
+            Search or run a command
             <kbd className="ml-auto rounded border border-line px-1 font-sans text-[11px]">Ctrl K</kbd>
           </button>
           <span className="text-[13px] text-quiet" role="status">

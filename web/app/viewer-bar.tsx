@@ -1,6 +1,5 @@
-import { Command } from 'cmdk';
 import { CalendarClock, ChevronLeft, ChevronRight, Monitor, Smartphone, Tablet } from 'lucide-react';
-import { Popover, ToggleGroup } from 'radix-ui';
+import { ToggleGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { settingsSchema } from '../../contract/releases.ts';
 import { formatValue } from '../../core/attributes/format.ts';
@@ -12,6 +11,7 @@ import { instantOf, localInput, momentLabel } from '../data/moment.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Initials } from '../parts/person.tsx';
 import { PersonSearch } from '../parts/person-search.tsx';
+import { Popover } from '../parts/popover.tsx';
 import { VisitMenu } from './visit-menu.tsx';
 
 const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };
@@ -104,48 +104,31 @@ function WhoMenu() {
   }, []);
   return (
     <>
-      <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Trigger asChild>
+      <Popover
+        label="Someone else"
+        side="top"
+        className="w-[340px] p-2"
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
           <Button className="h-8">
             Someone else{' '}
             <kbd className="rounded border border-line px-1 font-sans text-[11px] text-quiet">V</kbd>
           </Button>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            side="top"
-            align="start"
-            sideOffset={8}
-            className="z-50 w-[340px] rounded-md border border-line bg-paper p-2 shadow-soft"
-          >
-            <PersonSearch
-              label="Look as"
-              first={{
-                words: 'anonymous',
-                entry: (
-                  <Command.Item
-                    value="anonymous"
-                    onSelect={() => {
-                      lookAs(null);
-                      setOpen(false);
-                    }}
-                    className="flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
-                  >
-                    <Initials name={null} />
-                    <span>
-                      Anonymous <span className="text-quiet">— signed out, nobody we know</span>
-                    </span>
-                  </Command.Item>
-                ),
-              }}
-              onChoose={(person) => {
-                lookAs(person);
-                setOpen(false);
-              }}
-            />
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+        }
+      >
+        <PersonSearch
+          label="Look as"
+          onAnonymous={() => {
+            lookAs(null);
+            setOpen(false);
+          }}
+          onChoose={(person) => {
+            lookAs(person);
+            setOpen(false);
+          }}
+        />
+      </Popover>
       {look.person && (
         <select
           aria-label="Signed in or recognised"
@@ -163,45 +146,43 @@ function WhoMenu() {
 
 function MomentMenu() {
   const { look, change, viewer } = useLooking();
+  const [open, setOpen] = useState(false);
   const { data: settings } = useApi('/settings', settingsSchema);
   const zone = settings?.zone ?? 'UTC';
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popover
+      label="Date and time"
+      side="top"
+      className="w-[300px] p-3"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
         <Button className="h-8" icon={<CalendarClock size={15} aria-hidden />}>
           {look.instant === null && look.faceInstant === null ? 'Now' : momentLabel(viewer.instant, zone)}
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="start"
-          sideOffset={8}
-          className="z-50 w-[300px] rounded-md border border-line bg-paper p-3 shadow-soft"
-        >
-          <label className="flex flex-col gap-1">
-            <span className="font-medium">Date and time</span>
-            <input
-              type="datetime-local"
-              value={localInput(viewer.instant, zone)}
-              onChange={(event) => {
-                const instant = instantOf(event.target.value, zone);
-                if (instant !== undefined) change({ instant, faceInstant: null });
-              }}
-              className="h-9 rounded-md border border-edge/60 bg-paper px-2"
-            />
-          </label>
-          <p className="mt-1 text-quiet">As the clocks show in {zone.replaceAll('_', ' ')}</p>
-          <Button
-            className="mt-2"
-            disabled={look.instant === null && look.faceInstant === null}
-            onClick={() => change({ instant: null, faceInstant: null })}
-          >
-            Back to now
-          </Button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <label className="flex flex-col gap-1">
+        <span className="font-medium">Date and time</span>
+        <input
+          type="datetime-local"
+          value={localInput(viewer.instant, zone)}
+          onChange={(event) => {
+            const instant = instantOf(event.target.value, zone);
+            if (instant !== undefined) change({ instant, faceInstant: null });
+          }}
+          className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+        />
+      </label>
+      <p className="mt-1 text-quiet">As the clocks show in {zone.replaceAll('_', ' ')}</p>
+      <Button
+        className="mt-2"
+        disabled={look.instant === null && look.faceInstant === null}
+        onClick={() => change({ instant: null, faceInstant: null })}
+      >
+        Back to now
+      </Button>
+    </Popover>
   );
 }
 

@@ -1,5 +1,4 @@
 import { Compass, X } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { type Attribute, choicesOf } from '../../core/attributes/attribute.ts';
 import { formatValue } from '../../core/attributes/format.ts';
@@ -7,12 +6,14 @@ import { parseValue, readValue } from '../../core/attributes/parse.ts';
 import { useCatalogue } from '../data/data.ts';
 import { useLooking } from '../data/looking.tsx';
 import { Button, IconButton } from '../parts/button.tsx';
+import { Popover } from '../parts/popover.tsx';
 
 const field = 'h-9 min-w-0 rounded-md border border-edge/60 bg-paper px-2';
 
 /** Where the visit comes from and what else it tells: any value that a page can be decided by. */
 export function VisitMenu() {
   const { look, change } = useLooking();
+  const [isOpen, setOpen] = useState(false);
   const catalogue = useCatalogue();
   const visit = look.visit ?? {};
   const told = Object.entries(visit).flatMap(([id, value]) => {
@@ -29,38 +30,35 @@ export function VisitMenu() {
     ({ source, id }) => source === 'visit' && id !== 'visit-device' && !(id in visit),
   );
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popover
+      label="Visit details"
+      side="top"
+      className="w-[340px] p-3"
+      open={isOpen}
+      onOpenChange={setOpen}
+      trigger={
         <Button className="h-8 max-w-[220px]" icon={<Compass size={15} aria-hidden />}>
           <span className="truncate" title={told.map(({ said }) => said).join(', ')}>
-            {told.length === 0 ? 'Plain visit' : told.map(({ said }) => said).join(', ')}
+            {told.length === 0 ? 'Direct visit' : told.map(({ said }) => said).join(', ')}
           </span>
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="start"
-          sideOffset={8}
-          className="z-50 w-[340px] rounded-md border border-line bg-paper p-3 shadow-soft"
-        >
-          <h2 className="text-[14px]">What the visit tells</h2>
-          {told.length === 0 && <p className="text-quiet">Nothing but the device yet.</p>}
-          <ul className="my-2 flex flex-col gap-1">
-            {told.map(({ attribute, said }) => (
-              <li key={attribute.id} className="flex items-center gap-2">
-                <span className="text-quiet">{attribute.label}</span>
-                <strong className="min-w-0 flex-1 truncate">{said}</strong>
-                <IconButton label={`Forget ${attribute.label}`} onClick={() => set(attribute.id, undefined)}>
-                  <X size={14} />
-                </IconButton>
-              </li>
-            ))}
-          </ul>
-          {open.length > 0 && <AddFact attributes={open} onAdd={set} />}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <h2 className="text-[14px]">Visit details</h2>
+      {told.length === 0 && <p className="text-quiet">Only the device so far.</p>}
+      <ul className="my-2 flex flex-col gap-1">
+        {told.map(({ attribute, said }) => (
+          <li key={attribute.id} className="flex items-center gap-2">
+            <span className="text-quiet">{attribute.label}</span>
+            <strong className="min-w-0 flex-1 truncate">{said}</strong>
+            <IconButton label={`Forget ${attribute.label}`} onClick={() => set(attribute.id, undefined)}>
+              <X size={14} />
+            </IconButton>
+          </li>
+        ))}
+      </ul>
+      {open.length > 0 && <AddFact attributes={open} onAdd={set} />}
+    </Popover>
   );
 }
 
@@ -99,7 +97,7 @@ function AddFact({
       }}
     >
       <select
-        aria-label="What to add"
+        aria-label="Detail to add"
         value={attribute.id}
         onChange={(event) => {
           setId(event.target.value);

@@ -30,7 +30,7 @@ export function FilePicker({
     setBusy(true);
     try {
       const stored = await upload(`/files?name=${encodeURIComponent(chosen.name)}`, chosen, storedFileSchema);
-      if (stored.type.startsWith('video/') !== (kind === 'video')) setProblem(`This is no ${kind}.`);
+      if (stored.type.startsWith('video/') !== (kind === 'video')) setProblem(`This file is not a ${kind}.`);
       else onChange(stored.id);
     } catch (error) {
       setProblem(messageOf(error));
@@ -71,10 +71,10 @@ export function FilePicker({
           icon={<Upload size={14} aria-hidden />}
           onClick={() => document.getElementById(id)?.click()}
         >
-          {busy ? 'Bringing it in…' : file === null ? `Choose or drop a ${kind}` : 'Another'}
+          {busy ? 'Uploading…' : file === null ? `Choose or drop a ${kind}` : 'Replace'}
         </Button>
         {file !== null && (
-          <IconButton label={`Take the ${kind} out`} onClick={() => onChange(null)}>
+          <IconButton label={`Remove the ${kind}`} onClick={() => onChange(null)}>
             <Trash2 size={14} />
           </IconButton>
         )}

@@ -1,46 +1,35 @@
-import { Popover as Radix } from 'radix-ui';
+import { Slot } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { late, useLate } from './late.ts';
 
-/** A button that opens a small panel beside it. */
-export function Popover({
-  trigger,
-  children,
-  open,
-  onOpenChange,
-  label,
-  className = 'w-[320px] p-3',
-  handsOver = false,
-  onClosed,
-}: {
+export interface PopoverProps {
   trigger: ReactNode;
   children: ReactNode;
   open: boolean;
   onOpenChange: (open: boolean) => void;
   label: string;
   className?: string;
+  /** Where it opens; below the button if it is not given. */
+  side?: 'top' | 'bottom';
   /** Closing leads straight to another control, which takes the focus. */
   handsOver?: boolean;
   /** Gives the focus to where it belongs then, which is not the button. */
   onClosed?: () => void;
-}) {
+}
+
+const panel = late(async () => (await import('./popover-panel.tsx')).PopoverPanel);
+
+/** A button that opens a small panel beside it. */
+export function Popover(props: PopoverProps) {
+  const Panel = useLate(panel, props.open);
+  if (Panel) return <Panel {...props} />;
   return (
-    <Radix.Root open={open} onOpenChange={onOpenChange}>
-      <Radix.Trigger asChild>{trigger}</Radix.Trigger>
-      <Radix.Portal>
-        <Radix.Content
-          aria-label={label}
-          align="start"
-          sideOffset={6}
-          onCloseAutoFocus={(event) => {
-            if (handsOver || onClosed) event.preventDefault();
-            onClosed?.();
-          }}
-          collisionPadding={{ top: 56, bottom: 66, left: 8, right: 8 }}
-          className={`z-50 max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-md border border-line bg-paper shadow-soft ${className}`}
-        >
-          {children}
-        </Radix.Content>
-      </Radix.Portal>
-    </Radix.Root>
+    <Slot.Root
+      aria-haspopup="dialog"
+      aria-expanded={props.open}
+      onClick={() => props.onOpenChange(!props.open)}
+    >
+      {props.trigger}
+    </Slot.Root>
   );
 }

@@ -148,7 +148,7 @@ function Part({ part, path, gap, isNew, surroundings, onChange, onRemove }: Part
         {negated && (
           <button
             type="button"
-            title="Take “not” away"
+            title="Remove “not”"
             onClick={() => onChange(inner)}
             className="font-semibold text-apple"
           >
@@ -169,7 +169,7 @@ function Part({ part, path, gap, isNew, surroundings, onChange, onRemove }: Part
         {!negated && (
           <button
             type="button"
-            title="Turn into its opposite"
+            title="Invert"
             onClick={() => onChange(not(inner))}
             className="px-1 text-[14px] text-quiet opacity-0 hover:text-apple focus-visible:opacity-100 group-hover/part:opacity-100"
           >

@@ -19,12 +19,12 @@ export function RecurrenceOperands({ test, onChange }: OperandProps) {
   return (
     <div className="flex flex-col gap-2">
       <span className="flex items-center gap-2">
-        <span className="w-24">It starts on</span>
-        <SingleInput label="It starts on" test={test} place={0} kind="moment" onChange={onChange} />
+        <span className="w-24">Start date</span>
+        <SingleInput label="Start date" test={test} place={0} kind="moment" onChange={onChange} />
       </span>
       <span className="flex items-center gap-2">
         <span className="w-24">and lasts</span>
-        <SingleInput label="Minutes that it lasts" test={test} place={1} kind="minutes" onChange={onChange} />{' '}
+        <SingleInput label="Duration (minutes)" test={test} place={1} kind="minutes" onChange={onChange} />{' '}
         minutes,
       </span>
       <label className="flex items-center gap-2">

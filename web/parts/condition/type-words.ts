@@ -3,8 +3,8 @@ import type { Attribute } from '../../../core/attributes/attribute.ts';
 
 export const typeWords: Record<ValueKind, string> = {
   'yes-no': 'yes or no',
-  choice: 'one of',
-  set: 'several of',
+  choice: 'single choice',
+  set: 'multiple choice',
   number: 'number',
   'whole-number': 'whole number',
   date: 'date',
@@ -19,7 +19,7 @@ export const typeWords: Record<ValueKind, string> = {
 
 export function typeWord(attribute: Attribute): string {
   return attribute.type === 'choice' && attribute.ordered
-    ? 'one of, in order'
+    ? 'single choice, in order'
     : typeWords[kindOfValues(attribute)];
 }
 

@@ -3,8 +3,8 @@ import { emailField, externalIdField, type Fields, mailField } from '../../../co
 import { valueText } from '../../../core/exchange/value-text.ts';
 
 const otherLabels: { [field: string]: string } = {
-  [externalIdField]: 'id in another system',
-  [mailField]: 'may be sent mail',
+  [externalIdField]: 'external ID',
+  [mailField]: 'can be emailed',
 };
 
 /** What changes of a contact, by attribute: what was there and what came. */

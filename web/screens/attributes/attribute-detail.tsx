@@ -60,7 +60,7 @@ export function AttributeDetail({
   const store = async (next: Attribute) => {
     try {
       take(await call('PUT', path, attributeSchema, { before: base, attribute: next }));
-      toast.success(`“${next.label}” is stored.`);
+      toast.success(`“${next.label}” is saved.`);
     } catch (error) {
       setProblem(messageOf(error));
     }
@@ -94,8 +94,8 @@ export function AttributeDetail({
           )}
           {editable ? (
             <input
-              aria-label="What it says"
-              placeholder="What it says about a person"
+              aria-label="Description"
+              placeholder="Description of the attribute"
               className="-mx-2 w-full rounded-md bg-transparent px-2 text-quiet"
               value={draft.description}
               maxLength={500}
@@ -179,8 +179,8 @@ export function AttributeDetail({
       </dl>
       <SetAsideValues attribute={attribute} />
       {profile && attribute.source === 'contact' && profile.bars.length > 0 && (
-        <section aria-label="What people have" className="mt-5">
-          <h2 className="mb-2 text-[16px]">What people have</h2>
+        <section aria-label="Values" className="mt-5">
+          <h2 className="mb-2 text-[16px]">Values</h2>
           <Distribution attribute={attribute} profile={profile} />
         </section>
       )}
@@ -232,7 +232,7 @@ export function AttributeDetail({
   );
 }
 
-/** How many people have each choice, by its label as it is stored. */
+/** How many people have each choice, by its label as it is saved. */
 function countsOf(profile: Profile | undefined): ReadonlyMap<string, number> {
   return new Map(
     profile?.bars.flatMap(({ condition, count }) =>

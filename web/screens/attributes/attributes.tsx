@@ -69,7 +69,7 @@ export function Component() {
           to="/people/facts"
           className="mt-2 flex items-center gap-2 rounded-md px-2 py-1 text-quiet hover:bg-paper hover:text-ink"
         >
-          <ShieldCheck size={15} aria-hidden /> What always holds
+          <ShieldCheck size={15} aria-hidden /> Data rules
         </Link>
         <form
           className="mt-3 flex gap-2"
@@ -110,7 +110,7 @@ export function Component() {
                       {!(own.includes(attribute) && attribute.id === chosen?.id) && (
                         <span className="text-[12px] font-normal text-quiet">
                           {setAside[attribute.id]
-                            ? `${setAside[attribute.id]} taken out`
+                            ? `${setAside[attribute.id]} set aside`
                             : typeWord(attribute)}
                         </span>
                       )}

@@ -93,7 +93,7 @@ export function ChoicesEditor({
               />
             )}
             <IconButton
-              label={`Leave ${choice.label} out`}
+              label={`Remove ${choice.label}`}
               disabled={(counts.get(choice.id) ?? 0) > 0}
               onClick={() => change(choices.filter((other) => other !== choice))}
             >
@@ -111,7 +111,7 @@ export function ChoicesEditor({
       >
         <input
           aria-label="Name of a new choice"
-          placeholder="Another choice"
+          placeholder="New choice"
           className={`${box} w-60`}
           value={label}
           maxLength={120}
@@ -152,18 +152,18 @@ function GroupSelect({
   };
   return (
     <select
-      aria-label={`${choice.label}: at most one of which group`}
+      aria-label={`Exclusive group of ${choice.label}`}
       className={`${box} w-56 text-quiet`}
       value={String(current)}
       onChange={(event) => choose(event.target.value)}
     >
-      <option value="-1">beside any other</option>
+      <option value="-1">no exclusive group</option>
       {groups.map(({ name }, at) => (
         <option key={name} value={String(at)}>
           one of “{name}”
         </option>
       ))}
-      <option value="new">one of a new group</option>
+      <option value="new">a new exclusive group</option>
     </select>
   );
 }
@@ -180,12 +180,12 @@ function MergeMenu({
   const [open, setOpen] = useState(false);
   return (
     <Popover
-      label={`Make ${choice.label} one with another`}
+      label={`Merge ${choice.label} into another choice`}
       className="w-[280px] p-2"
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <IconButton label={`Make ${choice.label} one with another`}>
+        <IconButton label={`Merge ${choice.label} into another choice`}>
           <Merge size={14} />
         </IconButton>
       }

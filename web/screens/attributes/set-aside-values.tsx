@@ -29,7 +29,7 @@ export function SetAsideValues({ attribute }: { attribute: Attribute }) {
     <div className="mt-4 max-w-2xl">
       <Notice
         kind="careful"
-        title={`${count(data.count)} ${data.count === 1 ? 'value was' : 'values were'} taken out because ${wanted(attribute)}`}
+        title={`${count(data.count)} ${data.count === 1 ? 'value was' : 'values were'} set aside because ${wanted(attribute)}`}
       >
         <p className="text-quiet">
           Enter the right value where one is known. The history of each person keeps what was there.

@@ -54,7 +54,7 @@ export function TypeDialog({
             </ScrollList>
           )}
           <div className="mt-4 flex items-center justify-end gap-3">
-            <TextButton onClick={onClose}>Leave it as it is</TextButton>
+            <TextButton onClick={onClose}>Keep the current type</TextButton>
             <Button
               look={current.lost > 0 ? 'danger' : 'primary'}
               onClick={() => onConvert(current.attribute)}

@@ -23,7 +23,7 @@ export function AudienceMenu({
         condition,
         examples,
       });
-      toast.success(`“${made.name}” is made.`);
+      toast.success(`“${made.name}” is created.`);
       void navigate(`/audiences/${made.id}`);
     } catch (error) {
       onProblem(messageOf(error));
@@ -32,7 +32,7 @@ export function AudienceMenu({
   const archive = async (archived: boolean) => {
     try {
       await call('POST', `/audiences/${audience.id}/archive`, storedAudienceSchema, { archived });
-      toast.success(archived ? `“${audience.name}” is put away.` : `“${audience.name}” is back.`);
+      toast.success(archived ? `“${audience.name}” is archived.` : `“${audience.name}” is restored.`);
     } catch (error) {
       onProblem(messageOf(error));
     }
@@ -40,10 +40,10 @@ export function AudienceMenu({
   const away = audience.archivedAt !== null;
   return (
     <>
-      <IconButton label="Make another like it" onClick={duplicate}>
+      <IconButton label="Duplicate" onClick={duplicate}>
         <Copy size={16} />
       </IconButton>
-      <IconButton label={away ? 'Take it back into the list' : 'Put it away'} onClick={() => archive(!away)}>
+      <IconButton label={away ? 'Restore' : 'Archive'} onClick={() => archive(!away)}>
         {away ? <ArchiveRestore size={16} /> : <Archive size={16} />}
       </IconButton>
     </>

@@ -164,12 +164,12 @@ function AudienceEditor({
           className="-mx-2 mt-1 rounded-md bg-transparent px-2 font-display text-[26px] font-semibold leading-9"
         />
         <input
-          aria-label="What it is for"
+          aria-label="Description"
           value={draft.description}
           onChange={(event) =>
             change((before) => ({ ...before, description: event.target.value }), 'description')
           }
-          placeholder="What it is for"
+          placeholder="Description"
           maxLength={500}
           className="-mx-2 rounded-md bg-transparent px-2 text-quiet"
         />
@@ -258,7 +258,9 @@ function AudienceEditor({
           />
         )}
         {draft.condition.kind === 'all' && draft.condition.of.length === 0 && (
-          <p className="mt-3 text-quiet">Without any test everybody is in it. Add the first with “and…”.</p>
+          <p className="mt-3 text-quiet">
+            With no tests, everyone is in this audience. Add the first with “and…”.
+          </p>
         )}
       </div>
       <WhoTheyAre counted={counted} condition={draft.condition}>

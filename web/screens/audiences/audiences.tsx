@@ -97,7 +97,7 @@ export function Component() {
               checked={away}
               onChange={(event) => setAway(event.target.checked)}
             />
-            the {count(put)} put away
+            the {count(put)} archived
           </label>
         )}
       </div>
@@ -110,7 +110,7 @@ export function Component() {
       >
         {audiences && listed.length === 0 ? (
           <div className="p-8">
-            <Empty title={audiences.length === 0 ? 'No audience yet' : 'No audience is called that'}>
+            <Empty title={audiences.length === 0 ? 'No audience yet' : 'No audience matches'}>
               {audiences.length === 0 && (
                 <Link to="/audiences/new" className="underline">
                   Create the first audience

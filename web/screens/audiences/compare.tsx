@@ -70,7 +70,7 @@ export function Component() {
         </ul>
       </aside>
       <div className="min-w-0 overflow-auto px-7 py-5">
-        <h1 className="text-[26px] leading-8">How they share people</h1>
+        <h1 className="text-[26px] leading-8">Overlap</h1>
         {error && <Notice kind="wrong" title={error.message} />}
         {chosen.length < 2 ? (
           <div className="mt-6">
@@ -93,10 +93,10 @@ export function Component() {
 }
 
 const said: Record<Relation, (one: string, two: string) => string> = {
-  same: (one, two) => `“${one}” and “${two}” are the same people, for every possible person.`,
-  inside: (one, two) => `Everybody in “${one}” is in “${two}”, for every possible person.`,
-  around: (one, two) => `Everybody in “${two}” is in “${one}”, for every possible person.`,
-  apart: (one, two) => `Nobody can be in both “${one}” and “${two}”.`,
+  same: (one, two) => `“${one}” and “${two}” always contain the same people.`,
+  inside: (one, two) => `Everyone in “${one}” is always in “${two}” too.`,
+  around: (one, two) => `Everyone in “${two}” is always in “${one}” too.`,
+  apart: (one, two) => `Nobody can ever be in both “${one}” and “${two}”.`,
   overlapping: (one, two) => `“${one}” and “${two}” can share people, and each can have people of its own.`,
 };
 

@@ -111,7 +111,7 @@ function ExampleRow({
             ? `must be ${isIn ? 'in' : 'out'}, but is ${isIn ? 'out' : 'in'}`
             : `is ${isIn ? 'in' : 'out'}, as it must be`}
       </span>
-      <IconButton label={`Take ${name} out of the examples`} onClick={onRemove}>
+      <IconButton label={`Remove ${name} from the examples`} onClick={onRemove}>
         <X size={14} />
       </IconButton>
     </li>

@@ -10,7 +10,7 @@ const titles = {
   'always-true': 'This is always true',
   'no-effect': 'A part changes nothing',
   'empty-group': 'A group without a test',
-  over: 'A window that is over',
+  over: 'A window that has ended',
   coming: 'Starts later',
   'past-midnight': 'Past midnight',
   'not-proved': 'Not proved',
@@ -68,9 +68,7 @@ export function Findings({
           title={titles[finding.kind]}
         >
           {finding.sentence}
-          {finding.relies && (
-            <span className="text-quiet"> This relies on what is stated to always hold.</span>
-          )}
+          {finding.relies && <span className="text-quiet"> This relies on your data rules.</span>}
           <Repairs
             offers={finding.repairs.map((repair) => ({
               label: repair.label,

@@ -33,13 +33,13 @@ export function Members({
   const { data } = useApi(`/contacts?${query}`, contactPageSchema);
   const pages = Math.max(1, Math.ceil((data?.matching ?? 0) / pageSize));
   return (
-    <section aria-label="The people in it" className="mt-5">
+    <section aria-label="Members" className="mt-5">
       <div className="mb-2 flex items-center gap-2">
         <h2 className="text-[16px]">Who they are</h2>
         <label className="ml-auto flex h-8 w-44 items-center gap-2 rounded-md border border-line bg-paper px-2 focus-within:border-edge">
           <Search size={14} className="text-quiet" aria-hidden />
           <input
-            aria-label="Search the people in it"
+            aria-label="Search members"
             placeholder="Name or email"
             className="w-full bg-transparent outline-none"
             value={search}
@@ -55,7 +55,7 @@ export function Members({
         <p className="text-quiet">
           {search.trim() === ''
             ? 'Nobody today. Loosen a test, or check how many people lack a value.'
-            : 'Nobody in it is called that.'}
+            : 'No matches.'}
         </p>
       )}
       <ul className="flex max-h-[340px] flex-col gap-2 overflow-y-auto">
@@ -81,12 +81,12 @@ export function Members({
       </ul>
       {data && data.matching > pageSize && (
         <div className="mt-2 flex items-center gap-1 text-quiet">
-          <IconButton label="The people before" disabled={page === 0} onClick={() => setPage(page - 1)}>
+          <IconButton label="Previous people" disabled={page === 0} onClick={() => setPage(page - 1)}>
             <ChevronLeft size={15} />
           </IconButton>
           {count(page * pageSize + 1)}–{count(Math.min((page + 1) * pageSize, data.matching))} of{' '}
           {count(data.matching)}
-          <IconButton label="The people after" disabled={page + 1 >= pages} onClick={() => setPage(page + 1)}>
+          <IconButton label="Next people" disabled={page + 1 >= pages} onClick={() => setPage(page + 1)}>
             <ChevronRight size={15} />
           </IconButton>
           <Link to={`/people?where=${encodeURIComponent(where)}`} className="ml-auto underline">

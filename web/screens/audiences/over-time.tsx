@@ -31,7 +31,7 @@ export function OverTime({ condition, audience }: { condition: Condition; audien
     <section aria-label="The next 30 days" className="mt-5">
       <h2 className="mb-1 text-[16px]">The next 30 days</h2>
       {crossed.length === 0 ? (
-        <p className="text-quiet">Nobody comes or goes through time alone.</p>
+        <p className="text-quiet">Nobody joins or leaves just because time passes.</p>
       ) : (
         <>
           <p>

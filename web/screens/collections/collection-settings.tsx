@@ -23,8 +23,8 @@ const holds = {
   'whole-number': 'a whole number',
   date: 'a date',
   'yes-no': 'yes or no',
-  choice: 'one of',
-  set: 'several of',
+  choice: 'single choice',
+  set: 'multiple choice',
 } as const;
 type Holds = keyof typeof holds;
 
@@ -46,7 +46,7 @@ export function CollectionSettings({
     setProblem(undefined);
     try {
       await callWithoutAnswer('PUT', path, { ...draft, revision: collection.revision });
-      toast.success(`“${draft.name}” is stored. It goes live with the next release.`);
+      toast.success(`“${draft.name}” is saved. It goes live with the next release.`);
     } catch (error) {
       setProblem(messageOf(error));
     }
@@ -73,13 +73,13 @@ export function CollectionSettings({
         onChange={(event) => setDraft({ ...draft, name: event.target.value })}
       />
       <TextField
-        label="Address, after /site/"
+        label="Path after /site/"
         value={draft.slug}
         maxLength={80}
         onChange={(event) => setDraft({ ...draft, slug: event.target.value })}
       />
       <AccessField
-        label="Who may open its items"
+        label="Who can open its items"
         value={draft.access}
         audiences={audiences}
         onChange={(next) => setDraft({ ...draft, access: next })}
@@ -97,7 +97,7 @@ export function CollectionSettings({
         </span>
       </label>
       <h3 className="mt-2 font-display text-[16px] font-semibold">Fields</h3>
-      <p className="-mt-2 text-quiet">Every item has a title, a teaser and times of publishing besides.</p>
+      <p className="-mt-2 text-quiet">Every item also has a title, a teaser and publishing times.</p>
       <ul className="flex flex-col gap-2">
         {draft.fields.map((field, at) => (
           <li

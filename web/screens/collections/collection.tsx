@@ -109,7 +109,7 @@ function Items({ collection }: { collection: ListedCollection }) {
           {items.length === 0 ? (
             <div className="p-8">
               <Empty title="No item yet">
-                <Button onClick={() => setChosen('new')}>Write the first</Button>
+                <Button onClick={() => setChosen('new')}>Write the first item</Button>
               </Empty>
             </div>
           ) : (

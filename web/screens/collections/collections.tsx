@@ -43,7 +43,7 @@ export function Component() {
         <table className="mt-3 w-full border-separate border-spacing-0 rounded-md border border-line bg-paper">
           <thead>
             <tr>
-              {['Collection', 'Items', 'Who may open them', 'Shown by', 'Address'].map((title) => (
+              {['Collection', 'Items', 'Who can open them', 'Shown by', 'Address'].map((title) => (
                 <th key={title} scope="col" className={head}>
                   {title}
                 </th>
@@ -113,7 +113,7 @@ function NewCollection() {
         onChange={(event) => setName(event.target.value)}
       />
       <TextField
-        label="Address of its items on the site, after /site/"
+        label="Path of its items after /site/"
         value={address ?? slug(name)}
         maxLength={80}
         onChange={(event) => setAddress(event.target.value)}

@@ -99,14 +99,14 @@ export function ItemImport({
             )}
             <div className="flex justify-end gap-2">
               <Button look="quiet" onClick={close}>
-                Not now
+                Cancel
               </Button>
               <Button
                 look="primary"
                 disabled={report.added + report.changed === 0}
                 onClick={() => chosen && ask(chosen, true)}
               >
-                Do it
+                Import
               </Button>
             </div>
           </>

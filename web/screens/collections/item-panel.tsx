@@ -58,7 +58,7 @@ export function ItemPanel({
       ? await call('PUT', `/items/${item.id}`, storedItemSchema, { ...body, revision: item.revision })
       : await call('POST', `/collections/${collection.id}/items`, storedItemSchema, body);
     onDone(kept.id);
-    toast.success(`“${kept.title}” is stored. It goes live with the next release.`);
+    toast.success(`“${kept.title}” is saved. It goes live with the next release.`);
   };
   const remove = async () => {
     if (!item) return;
@@ -87,7 +87,7 @@ export function ItemPanel({
         onChange={(event) => set({ title: event.target.value })}
       />
       <TextField
-        label={`Address, after /site/${collection.slug}/`}
+        label={`Path after /site/${collection.slug}/`}
         value={address}
         maxLength={80}
         onChange={(event) => set({ slug: event.target.value })}
@@ -119,7 +119,7 @@ export function ItemPanel({
         />
       ))}
       <AccessField
-        label="Who may open it"
+        label="Who can open it"
         value={draft.access}
         audiences={audiences}
         onChange={(access) => set({ access })}

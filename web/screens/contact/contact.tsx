@@ -64,7 +64,7 @@ export function Component() {
             <h1 className="truncate text-[26px] leading-8">{contact.name}</h1>
             <p className="text-quiet">
               {contact.email}
-              {contact.externalId !== null && ` · id ${contact.externalId} in another system`}
+              {contact.externalId !== null && ` · external ID ${contact.externalId}`}
             </p>
           </div>
           <Actions contact={contact} catalogue={catalogue} />
@@ -92,7 +92,7 @@ export function Component() {
                 {contact.unsubscribedAt ? `stopped ${saidInstant(contact.unsubscribedAt)}` : 'may be sent'}
                 <input
                   type="checkbox"
-                  aria-label="May be sent mail"
+                  aria-label="Can be emailed"
                   className="accent-leaf"
                   checked={contact.unsubscribedAt === null}
                   onChange={(event) => change({ mail: event.target.checked })}
@@ -248,7 +248,7 @@ function Actions({ contact, catalogue }: { contact: Contact; catalogue: Catalogu
   return (
     <span className="ml-auto flex gap-2">
       <Button look="quiet" icon={<Merge size={15} aria-hidden />} onClick={() => setAsking('merge')}>
-        Join with…
+        Merge duplicate…
       </Button>
       <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={() => setAsking('erase')}>
         Erase…
@@ -267,7 +267,7 @@ function Actions({ contact, catalogue }: { contact: Contact; catalogue: Catalogu
       >
         <div className="flex justify-end gap-2">
           <Button look="danger" onClick={erase}>
-            Erase for good
+            Erase permanently
           </Button>
           <Button look="primary" onClick={() => setAsking(undefined)}>
             Keep

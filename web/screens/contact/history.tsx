@@ -30,10 +30,10 @@ export function History({ path, catalogue }: { path: string; catalogue: Catalogu
                 {entry.email.refused !== null && `: ${entry.email.refused}`}
               </span>
             )}
-            {entry.kind === 'added' && <span>came in</span>}
+            {entry.kind === 'added' && <span>added</span>}
             {(entry.kind === 'changed' || entry.kind === 'merged') && (
               <span>
-                {entry.kind === 'merged' && 'joined with another record '}
+                {entry.kind === 'merged' && 'merged with a duplicate '}
                 <FieldWords fields={entry.fields} catalogue={catalogue} />
               </span>
             )}
@@ -55,8 +55,8 @@ function Through({ entry: { source, by, file } }: { entry: HistoryEntry }) {
       {source === 'person' && by}
       {source === 'import' && <>import of {name ?? 'a file'}</>}
       {source === 'together' && <>{name ?? 'a change of several people'}</>}
-      {source === 'undo' && <>{name ?? 'an import'} taken back</>}
-      {source === 'sync' && 'another system'}
+      {source === 'undo' && <>{name ?? 'an import'} undone</>}
+      {source === 'sync' && 'CRM sync'}
       {source === 'update' && 'an update of Apple Porch'}
     </span>
   );

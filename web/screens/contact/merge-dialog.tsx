@@ -33,8 +33,8 @@ export function MergeDialog({
       open={open}
       onClose={close}
       wide={other !== undefined}
-      title={other ? `Join ${contact.name} with ${other.name}` : `Join ${contact.name} with another record`}
-      description="For two records of one person. The other record’s history, mail and account come over, and the other record is gone."
+      title={other ? `Merge ${other.name} into ${contact.name}` : `Merge ${contact.name} with a duplicate`}
+      description="For two contacts that are the same person. The duplicate’s history, emails and account move here, and the duplicate is deleted."
     >
       {other ? (
         <Fields
@@ -46,7 +46,7 @@ export function MergeDialog({
         />
       ) : (
         <PersonSearch
-          label="Which other record?"
+          label="Which contact is the duplicate?"
           onChoose={(person) => person.id !== contact.id && setOther(person)}
         />
       )}
@@ -88,7 +88,7 @@ function Fields({
         other: other.id,
         fromOther: [...fromOther],
       });
-      toast.success(`${other.email} is joined into ${contact.email}.`);
+      toast.success(`${other.email} is merged into ${contact.email}.`);
       onDone();
     } catch (error) {
       toast.error(messageOf(error));
@@ -134,11 +134,11 @@ function Fields({
           ))}
         </tbody>
       </table>
-      {differing.length === 0 && <p className="text-quiet">Both say the same of this person.</p>}
+      {differing.length === 0 && <p className="text-quiet">Both contacts have the same values.</p>}
       <div className="mt-4 flex items-center justify-end gap-3">
-        <TextButton onClick={onBack}>Another record</TextButton>
+        <TextButton onClick={onBack}>Choose another contact</TextButton>
         <Button look="primary" onClick={merge}>
-          Join into {contact.email}
+          Merge into {contact.email}
         </Button>
       </div>
     </>

@@ -7,9 +7,9 @@ import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 
 const ruleWords: Record<CrmSettings['conflict'], string> = {
-  newer: 'the later change',
-  theirs: 'what the other system says',
-  ours: 'what was changed here',
+  newer: 'the latest change',
+  theirs: 'the CRM’s value',
+  ours: 'the value here',
 };
 const intervals = [5, 15, 60, 360, 1440];
 
@@ -67,10 +67,10 @@ export function Settings({
         <thead>
           <tr>
             <th scope="col" className="border-b border-line px-3 py-2 text-left font-medium">
-              Their field
+              CRM field
             </th>
             <th scope="col" className="border-b border-line px-3 py-2 text-left font-medium">
-              Fills
+              Attribute
             </th>
           </tr>
         </thead>
@@ -80,12 +80,12 @@ export function Settings({
               <td className="border-b border-line/60 px-3 py-1.5 font-medium">{field}</td>
               <td className="border-b border-line/60 px-3 py-1.5">
                 <select
-                  aria-label={`What “${field}” fills`}
+                  aria-label={`Attribute for “${field}”`}
                   className="h-8 w-56 rounded-md border border-edge/60 bg-paper px-2"
                   value={draft.fields[field] ?? ''}
                   onChange={(event) => fill(field, event.target.value)}
                 >
-                  <option value="">left out</option>
+                  <option value="">not synced</option>
                   {attributes.map(({ id, label }) => (
                     <option key={id} value={id}>
                       {label}
@@ -98,11 +98,11 @@ export function Settings({
         </tbody>
       </table>
       <div>
-        <Button onClick={fetchFields}>Ask for their fields</Button>
+        <Button onClick={fetchFields}>Load CRM fields</Button>
       </div>
       <div className="grid grid-cols-2 gap-4">
         <fieldset>
-          <legend className="mb-1 font-medium">Where both sides changed a value, what counts is</legend>
+          <legend className="mb-1 font-medium">If both sides changed a value, keep</legend>
           {conflictRules.map((rule) => (
             <label key={rule} className="flex items-baseline gap-2 py-0.5">
               <input
@@ -117,7 +117,7 @@ export function Settings({
           ))}
         </fieldset>
         <label className="flex flex-col gap-1">
-          <span className="font-medium">By itself</span>
+          <span className="font-medium">Sync automatically</span>
           <select
             className="h-9 rounded-md border border-edge/60 bg-paper px-2"
             value={String(draft.everyMinutes ?? '')}
@@ -128,7 +128,7 @@ export function Settings({
               })
             }
           >
-            <option value="">only when told to</option>
+            <option value="">only manually</option>
             {[...new Set([...intervals, ...(draft.everyMinutes ? [draft.everyMinutes] : [])])].map(
               (minutes) => (
                 <option key={minutes} value={minutes}>

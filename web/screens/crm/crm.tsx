@@ -34,8 +34,8 @@ export function Component() {
         <ChevronLeft size={15} aria-hidden /> All people
       </Link>
       <div className="mt-1 flex items-center gap-6">
-        <h1 className="text-[26px] leading-8">Another system</h1>
-        <p className="text-quiet">People from your customer database, kept in step with it</p>
+        <h1 className="text-[26px] leading-8">CRM sync</h1>
+        <p className="text-quiet">Keeps contacts in step with your customer database</p>
       </div>
       {problem !== undefined && (
         <div className="mt-3 max-w-3xl">
@@ -54,7 +54,7 @@ export function Component() {
           catalogue={catalogue}
           onStore={async (settings) => {
             if (await act(call('PUT', '/crm', crmStatusSchema, settings)))
-              toast.success('The connection is stored.');
+              toast.success('The connection is saved.');
           }}
           onProblem={setProblem}
         />

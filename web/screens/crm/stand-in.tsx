@@ -39,20 +39,17 @@ export function StandIn({
     </label>
   );
   return (
-    <section
-      aria-label="The demo’s other system"
-      className="rounded-md border border-line bg-paper px-5 py-4"
-    >
-      <h2 className="text-[16px]">The demo’s other system</h2>
+    <section aria-label="Demo CRM" className="rounded-md border border-line bg-paper px-5 py-4">
+      <h2 className="text-[16px]">Demo CRM</h2>
       <p className="text-quiet">
-        640 invented customers at {address}. Make it misbehave, and see that the sync copes.
+        640 invented customers at {address}. Make it misbehave to see how the sync copes.
       </p>
       <div className="mt-2">
-        {number('slowMs', 'Milliseconds it waits before each answer', 10_000)}
-        {number('failEvery', 'Fails at every so many-th request (0 for never)', 1000)}
-        {number('limitEvery', 'Asks for patience at every so many-th (0 for never)', 1000)}
-        {tick('malformed', 'sends broken records among the good ones')}
-        {tick('duplicates', 'sends some records twice')}
+        {number('slowMs', 'Delay before each answer (ms)', 10_000)}
+        {number('failEvery', 'Fail every nth request (0 = never)', 1000)}
+        {number('limitEvery', 'Rate-limit every nth request (0 = never)', 1000)}
+        {tick('malformed', 'Include broken records')}
+        {tick('duplicates', 'Send some records twice')}
       </div>
     </section>
   );

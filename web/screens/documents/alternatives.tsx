@@ -110,7 +110,7 @@ export function AlternativesForm({
   const field = 'h-8 min-w-0 flex-1 rounded-md border border-line bg-paper px-2';
   return (
     <fieldset className="flex flex-col gap-1.5 rounded-md border border-line p-2">
-      <legend className="px-1 font-medium">Words that differ</legend>
+      <legend className="px-1 font-medium">Varying words</legend>
       {variants.map((variant, at) => (
         <div key={variant.id} className="flex flex-col gap-1">
           <div className="flex items-center gap-1.5">

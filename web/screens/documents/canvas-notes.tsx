@@ -40,7 +40,7 @@ export function ClosedNotice({ access, look }: { access: Access; look: Look }) {
   return (
     <div className="mb-3">
       <Notice kind="careful" title={`${personLabel(look).name} may not open this page`}>
-        It is shown here for writing. They get{' '}
+        Shown here for writing. They get{' '}
         {typeof access.otherwise === 'string' ? instead[access.otherwise] : 'another page'}.
       </Notice>
     </div>

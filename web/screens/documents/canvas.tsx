@@ -76,10 +76,10 @@ export function Canvas({
       <KeptWords stored={stored} onTakeUp={takeUp} />
       {forced && shown.outcomesOf(forced.slot)?.at(forced.choice)?.count === 0 && (
         <div className="mb-3">
-          <Notice kind="careful" title={`Nobody we know gets variant ${variantLetter(forced.choice)} today`}>
-            It is shown here for writing only; whom you look as gets something else.{' '}
+          <Notice kind="careful" title={`No contact gets variant ${variantLetter(forced.choice)} today`}>
+            Shown here for writing only; the person you look as gets something else.{' '}
             <button type="button" className="underline" onClick={() => shown.force(undefined)}>
-              Back to what is true
+              Back to the real view
             </button>
           </Notice>
         </div>

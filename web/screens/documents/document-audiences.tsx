@@ -57,21 +57,21 @@ export function DocumentAudiences({
                 {known && <span className="text-quiet">{sayPeople(known)}</span>}
                 <span className="flex">
                   <IconButton
-                    label={`Ask ${name} earlier`}
+                    label={`Move ${name} up`}
                     disabled={index === 0}
                     onClick={() => move(index, -1)}
                   >
                     <ChevronUp size={14} />
                   </IconButton>
                   <IconButton
-                    label={`Ask ${name} later`}
+                    label={`Move ${name} down`}
                     disabled={index === set.length - 1}
                     onClick={() => move(index, 1)}
                   >
                     <ChevronDown size={14} />
                   </IconButton>
                   <IconButton
-                    label={`Take ${name} away from all slots`}
+                    label={`Remove ${name} from all slots`}
                     onClick={() => change(set.filter((other) => other !== id))}
                   >
                     <X size={14} />
@@ -85,13 +85,13 @@ export function DocumentAudiences({
       {set.length > 0 && slots.length > 0 && (
         <p className="text-quiet" role="status">
           {alike === slots.length
-            ? `${slots.length === 1 ? 'The slot follows' : `All ${slots.length} slots follow`} these; taking one away takes its variants away.`
+            ? `${slots.length === 1 ? 'The slot follows' : `All ${slots.length} slots follow`} these; removing one removes its variants.`
             : `${alike} of ${slots.length} slots ${alike === 1 ? 'follows' : 'follow'} these.`}
         </p>
       )}
       <div className="flex flex-wrap gap-2">
         <AudienceButton
-          label="Add one…"
+          label="Add an audience…"
           audiences={audiences.filter(({ id }) => !set.includes(id))}
           onChoose={(id) => change([...set, id])}
         />

@@ -95,7 +95,7 @@ export function DocumentFindings({
 
 const titles: Record<DocumentFinding['kind'], string> = {
   'never-true': 'Nobody can ever get it',
-  over: 'A variant that is over',
+  over: 'A variant that has ended',
   'needs-sign-in': 'Nobody gets it by email',
   'needs-visit': 'Nobody gets it by email',
   shadowed: 'Nobody gets it',
@@ -104,7 +104,7 @@ const titles: Record<DocumentFinding['kind'], string> = {
   'everyone-else-unreached': 'Nobody is left over',
   order: 'Another order than elsewhere',
   deviates: 'Other audiences than are set',
-  'no-fallback': 'A hole in the text',
+  'no-fallback': 'A gap in the text',
   'not-here': 'Nobody gets it here',
   circle: 'An audience that builds on itself',
   coming: 'Starts later',

@@ -110,11 +110,7 @@ export function DocumentList({
                     )}
                   </td>
                   <td className={cell}>
-                    {change
-                      ? change.change === 'new'
-                        ? 'not yet'
-                        : 'has changes not live'
-                      : 'as it is here'}
+                    {change ? (change.change === 'new' ? 'not yet' : 'unreleased changes') : 'up to date'}
                   </td>
                   <td className={`${cell} whitespace-nowrap text-quiet`}>
                     {saidInstant(document.updatedAt)}
@@ -162,11 +158,11 @@ function NewDocument({ kind }: { kind: DocumentKind }) {
       />
       {kind === 'page' && (
         <TextField
-          label="Address on the site, after /site/"
+          label="Path after /site/"
           maxLength={80}
           problem={formState.errors.slug?.message}
           {...register('slug', {
-            required: 'An address is needed',
+            required: 'Enter a path',
             pattern: { value: /^[a-z0-9]+(-[a-z0-9]+)*$/, message: 'Only a to z, digits and single hyphens' },
           })}
         />

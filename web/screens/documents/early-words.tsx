@@ -1,6 +1,8 @@
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import { waitForTextEditor } from './text-editor.ts';
+import { kindOf } from '../../../core/documents/blocks/blocks.ts';
+import type { Block } from '../../../core/documents/document.ts';
+import { textEditor } from './text-editor.ts';
 import type { Caret } from './text-schema.ts';
 
 /** Where a key leads in a text that nothing was typed into yet. */
@@ -14,50 +16,56 @@ function caretBy({ key, ctrlKey, metaKey }: React.KeyboardEvent): Caret | undefi
  * Takes what is typed in a block while what it is edited with is still on its way.
  *
  * @param onCaret called when a key such as Home moves the caret
- * @param onReady called once the block can be edited, with what was typed and whether this field still has the focus. React
- *   renders its result at once, so that no key is lost
- * @param onLeft called with what was typed if the block is left before that
+ * @param onType called at each change of what is typed, so that it counts as written whatever comes next
+ * @param onReady called once the block can be edited, with what was typed, which is to be written where the caret is, and
+ *   whether this field still has the focus. React renders its result at once, so that no key is lost
  */
 export function EarlyWords({
-  hasLines,
+  block,
+  caret,
   onCaret,
+  onType,
   onReady,
-  onLeft,
   onDone,
 }: {
-  /** Whether Enter begins another line. */
-  hasLines: boolean;
+  block: Block;
+  caret: Caret;
   onCaret: (caret: Caret) => void;
+  onType: (update: (block: Block) => Block) => void;
   onReady: (typed: string, hasFocus: boolean) => void;
-  onLeft: (typed: string) => void;
   onDone: () => void;
 }) {
   const field = useRef<HTMLTextAreaElement>(null);
   const isComposing = useRef(false);
-  const told = useRef({ onReady, onLeft });
-  told.current = { onReady, onLeft };
+  /** The block as it was before anything was typed here. */
+  const before = useRef<Block>(undefined);
+  const told = useRef({ onType, onReady });
+  told.current = { onType, onReady };
+  const type = (typed: string) =>
+    onType((old) => {
+      before.current ??= old;
+      if (typed === '') return before.current;
+      return kindOf(before.current).text?.write(before.current, typed, caret === 'all') ?? old;
+    });
   useEffect(() => {
     const { current } = field;
     if (!current) return;
     current.focus({ preventScroll: true });
-    const leaving = new AbortController();
-    let isTaken = false;
-    const take = () => {
-      isTaken = true;
-      flushSync(() => told.current.onReady(current.value, document.activeElement === current));
-    };
-    waitForTextEditor(leaving.signal).then(
-      () => {
-        if (leaving.signal.aborted) return;
-        // What is being composed is taken as a whole.
-        if (isComposing.current) current.addEventListener('compositionend', take, { once: true });
-        else take();
-      },
-      () => undefined,
-    );
+    let isLeft = false;
+    const take = () =>
+      flushSync(() => {
+        const { current: first } = before;
+        if (first) told.current.onType(() => first);
+        told.current.onReady(current.value, document.activeElement === current);
+      });
+    void textEditor.fetch().then(() => {
+      if (isLeft) return;
+      // What is being composed is taken as a whole.
+      if (isComposing.current) current.addEventListener('compositionend', take, { once: true });
+      else take();
+    });
     return () => {
-      leaving.abort();
-      if (!isTaken && current.value !== '') told.current.onLeft(current.value);
+      isLeft = true;
     };
   }, []);
   return (
@@ -71,11 +79,14 @@ export function EarlyWords({
       onCompositionEnd={() => {
         isComposing.current = false;
       }}
+      onChange={(event) => type(event.target.value)}
       onKeyDown={(event) => {
         if (event.key === 'Escape') onDone();
-        const caret = event.currentTarget.value === '' ? caretBy(event) : undefined;
-        if (caret) onCaret(caret);
-        if (event.key === 'Enter' && !hasLines && !event.nativeEvent.isComposing) event.preventDefault();
+        const moved = event.currentTarget.value === '' ? caretBy(event) : undefined;
+        if (moved) onCaret(moved);
+        // Only a text has more than one line.
+        if (event.key === 'Enter' && block.kind !== 'text' && !event.nativeEvent.isComposing)
+          event.preventDefault();
       }}
     />
   );

@@ -3,7 +3,7 @@ import { ChevronLeft } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
-import { hasText, kindOf } from '../../../core/documents/blocks/blocks.ts';
+import { hasText } from '../../../core/documents/blocks/blocks.ts';
 import type { Document } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
@@ -21,13 +21,14 @@ import { Outline } from './outline.tsx';
 import { SaveLine } from './save-line.tsx';
 import { Selection } from './selection.tsx';
 import { SendDialog } from './send-dialog.tsx';
-import { fetchTextEditor, textEditor } from './text-editor.ts';
+import { textEditor } from './text-editor.ts';
 import { useBlockEdits } from './use-block-edits.ts';
 import { type EditedDocument, useDocument, useSave } from './use-document.ts';
 import { useKeptFocus } from './use-kept-focus.ts';
 import { usePresence } from './use-presence.ts';
 import { useShown } from './use-shown.ts';
 
+const fetchTextEditor = () => void textEditor.fetch();
 const nothingEarly = { words: '', isElsewhere: false };
 
 const listOf = {
@@ -75,7 +76,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   );
   const { block, editing, setEditing } = blocks;
   const [editor, setEditor] = useState<Editor | null>(null);
-  const { BlockText } = textEditor() ?? {};
+  const { BlockText } = textEditor.here ?? {};
   const [, setTextEditorIsHere] = useState(false);
   /** What was typed before the text editor was here, and whether the keyboard went elsewhere meanwhile. */
   const early = useRef(nothingEarly);
@@ -135,19 +136,16 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
     >
       {written && !BlockText && (
         <EarlyWords
-          key={written.id}
-          hasLines={written.kind === 'text'}
+          key={`${written.id} ${blocks.turn}`}
+          block={written}
+          caret={blocks.caret}
           onCaret={blocks.setCaret}
+          onType={(update) => blocks.type(written.id, update)}
           onReady={(words, hasFocus) => {
+            history.draw();
             early.current = { words, isElsewhere: !hasFocus };
             setTextEditorIsHere(true);
           }}
-          onLeft={(words) =>
-            blocks.type(
-              written.id,
-              (old) => kindOf(old).text?.write(old, words, blocks.caret === 'all') ?? old,
-            )
-          }
           onDone={() => setEditing(false)}
         />
       )}

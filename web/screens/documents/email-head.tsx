@@ -74,7 +74,7 @@ export function TitleHead({
       <div className="min-w-0 flex-1">
         <HeadLine label="Title" nodes={content.subject} {...lines} />
       </div>
-      <IconButton label="Take the title away: the page’s name stands in its place" onClick={onRemove}>
+      <IconButton label="Remove the title; the page’s name is used instead" onClick={onRemove}>
         <X size={14} />
       </IconButton>
     </div>

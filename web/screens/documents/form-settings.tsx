@@ -40,7 +40,7 @@ export function FormSettings({ block, catalogue, update }: SettingsProps<'form'>
                   <ArrowUp size={14} />
                 </IconButton>
                 <IconButton
-                  label={`Take ${label} out of the form`}
+                  label={`Remove ${label} from the form`}
                   onClick={() => set({ fields: block.fields.filter((_, index) => index !== at) })}
                 >
                   <Trash2 size={14} />
@@ -122,7 +122,7 @@ export function FormSettings({ block, catalogue, update }: SettingsProps<'form'>
         onChange={(event) => event.target.value !== '' && set({ submit: event.target.value })}
       />
       <TextField
-        label="Page after it is sent; the same page when blank"
+        label="Thank-you page (leave empty to stay on the page)"
         placeholder="/site/thank-you"
         value={block.next}
         maxLength={200}

@@ -16,7 +16,7 @@ export function HtmlDialog({ open, onClose }: { open: boolean; onClose: () => vo
       open={open}
       onClose={onClose}
       title="A page from HTML"
-      description="Headings, text, links, lists, tables and places for pictures become blocks. Scripts, styles and forms are left out, and said."
+      description="Headings, text, links, lists, tables and places for pictures become blocks. Scripts, styles and forms are left out and listed."
     >
       <FromHtml />
     </Dialog>
@@ -41,7 +41,7 @@ function FromHtml() {
       <div className="flex flex-col gap-3">
         <Notice
           kind={made.dropped.length > 0 ? 'careful' : 'note'}
-          title={made.dropped.length > 0 ? 'Some of it was left out' : 'All of it is there'}
+          title={made.dropped.length > 0 ? 'Some of it was left out' : 'Nothing was left out'}
         >
           <ul>
             {made.dropped.map(({ what, count }) => (
@@ -91,7 +91,7 @@ function FromHtml() {
         )}
       </Field>
       <Button look="primary" type="submit" disabled={name.trim() === '' || html.trim() === ''}>
-        Make the page
+        Create page
       </Button>
     </Form>
   );

@@ -43,8 +43,8 @@ export function ListRemarks({
   };
   const setVariants = (next: Remarks['variants']) => change({ ...remarks, variants: next });
   return (
-    <section aria-label="What entries say besides" className="flex flex-col gap-2">
-      <h3 className="font-medium">What entries say besides</h3>
+    <section aria-label="Extra words on entries" className="flex flex-col gap-2">
+      <h3 className="font-medium">Extra words on entries</h3>
       <p className="text-quiet">
         Decided for each entry: an audience may ask for the viewer and for the item. First match wins.
       </p>
@@ -57,7 +57,7 @@ export function ListRemarks({
                 <VariantMark choice={index} />
                 <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
                 <IconButton
-                  label={`Ask ${name} earlier`}
+                  label={`Move ${name} up`}
                   disabled={index === 0}
                   onClick={() => {
                     const next = [...variants];
@@ -68,7 +68,7 @@ export function ListRemarks({
                   <ChevronUp size={14} />
                 </IconButton>
                 <IconButton
-                  label={`Nothing besides for ${name}`}
+                  label={`Remove words for ${name}`}
                   onClick={() => setVariants(variants.filter((one) => one.audience !== audience))}
                 >
                   <X size={14} />
@@ -101,7 +101,7 @@ export function ListRemarks({
         </li>
       </ol>
       <AudienceButton
-        label="Something else for…"
+        label="Different words for…"
         audiences={audiences.filter(({ id }) => !variants.some(({ audience }) => audience === id))}
         onChoose={(audience) => setVariants([...variants, { audience, ...otherwise }])}
       />
@@ -134,7 +134,7 @@ function RemarkFields({
         label="and then"
         value={remark.field ?? ''}
         options={[
-          { value: '', label: 'nothing more' },
+          { value: '', label: 'nothing' },
           ...fields.map(({ id, label }) => ({ value: id, label: `its ${label}` })),
         ]}
         onChange={(field) => onChange({ ...remark, field: field || null, look: null })}

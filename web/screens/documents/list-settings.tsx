@@ -60,7 +60,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
         />
       </div>
       <TextField
-        label="At most"
+        label="Maximum number"
         type="number"
         min={1}
         max={500}
@@ -71,7 +71,7 @@ export function ListSettings({ block, audiences, catalogue, update }: SettingsPr
         }}
       />
       <TextField
-        label="Where none is left"
+        label="Text when the list is empty"
         value={block.empty}
         maxLength={300}
         onChange={(event) => set({ empty: event.target.value })}

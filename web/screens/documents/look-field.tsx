@@ -31,7 +31,7 @@ export function LookField({
       label="Written"
       value={look && looks.includes(look) ? look : ''}
       options={[
-        { value: '', label: 'as the site’s language has it' },
+        { value: '', label: 'as usual in the site’s language' },
         ...looks.map((one) => ({ value: one, label: lookWords[one] })),
       ]}
       onChange={(next) => onChange(looks.find((one) => one === next) ?? null)}

@@ -48,16 +48,16 @@ export function PagePanel({
       <h2 className="text-[16px]">The page</h2>
       {!document.collection && <SlugField value={document.slug} onChange={(slug) => onChange({ slug })} />}
       <SelectField
-        label="It shows"
+        label="Content"
         value={document.collection ?? ''}
         options={[
-          { value: '', label: 'itself' },
+          { value: '', label: 'this page' },
           ...collections.map(({ id, name }) => ({ value: id, label: `each item of ${name}` })),
         ]}
         onChange={(id) => onChange({ collection: id === '' ? null : id })}
       />
       <AccessField
-        label="Who may open it"
+        label="Who can open it"
         value={access?.audience ?? null}
         audiences={audiences}
         onChange={(audience) =>
@@ -118,7 +118,7 @@ function SlugField({ value, onChange }: { value: string; onChange: (slug: string
   }
   return (
     <TextField
-      label="Address, after /site/"
+      label="Path after /site/"
       value={typed}
       maxLength={80}
       placeholder="the home page"

@@ -70,7 +70,7 @@ function SendForm({ email, onClose }: { email: Document; onClose: () => void }) 
       )}
       {problem !== undefined && <Notice kind="wrong" title={problem} />}
       <div>
-        <h3 className="mb-1 text-[14px]">To these people</h3>
+        <h3 className="mb-1 text-[14px]">People</h3>
         {people.length > 0 && (
           <ul className="mb-2 flex flex-wrap gap-1.5">
             {people.map((person) => (
@@ -98,7 +98,7 @@ function SendForm({ email, onClose }: { email: Document; onClose: () => void }) 
         </div>
       </div>
       <SelectField
-        label="And everybody in an audience"
+        label="Audience"
         value={audience}
         options={[
           { value: '', label: 'no audience' },

@@ -65,7 +65,7 @@ export function SendProgress({ begun, onClose }: { begun: SendReport; onClose: (
             to="/mailbox"
             className="inline-flex h-9 items-center rounded-md border border-line px-3 hover:border-edge"
           >
-            Open the mailbox
+            Open mailbox
           </Link>
         )}
         <Button look="primary" onClick={onClose}>

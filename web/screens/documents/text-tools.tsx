@@ -139,7 +139,7 @@ export function TextTools({
           </>
         )}
         <Popover
-          label="Personal value"
+          label="Merge field"
           className="w-[580px] p-2"
           open={inserting}
           onOpenChange={setInserting}
@@ -150,7 +150,7 @@ export function TextTools({
               onMouseDown={keepFocus}
               className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-paper px-2 text-[13px] hover:border-edge"
             >
-              <UserRound size={14} aria-hidden /> Personal value
+              <UserRound size={14} aria-hidden /> Merge field
             </button>
           }
         >
@@ -177,7 +177,7 @@ export function TextTools({
               insertAlternatives(editor, audiences[0]?.id ?? '');
             }}
           >
-            <Split size={14} aria-hidden /> Words that differ
+            <Split size={14} aria-hidden /> Varying words
           </button>
         )}
       </div>
@@ -213,7 +213,7 @@ export function TextTools({
             value={state.field.fallback}
             maxLength={200}
             placeholder="for example: stargazer"
-            problem={state.field.fallback.trim() === '' ? 'Without words here they read a gap.' : undefined}
+            problem={state.field.fallback.trim() === '' ? 'Without a fallback they read a gap.' : undefined}
             onChange={(event) => changeSelected(editor, 'mergeField', { fallback: event.target.value })}
           />
         )}
@@ -241,7 +241,7 @@ function LinkForm({ address, onDone }: { address: string; onDone: (address: stri
         problem={bad ? 'Use https://, mailto:, tel: or a place on the site.' : undefined}
       />
       <Button type="submit" look="primary" disabled={bad}>
-        {typed.trim() === '' ? 'Take the link away' : 'Link'}
+        {typed.trim() === '' ? 'Remove link' : 'Link'}
       </Button>
     </form>
   );

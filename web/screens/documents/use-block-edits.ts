@@ -34,6 +34,8 @@ export function useBlockEdits(
   const [group, setGroup] = useState<readonly string[]>([]);
   const [editing, setEditing] = useState(false);
   const [caret, setCaret] = useState<Caret>('end');
+  /** How often a part was chosen. */
+  const [turn, setTurn] = useState(0);
 
   const node = selected === null ? undefined : findNode(content, selected);
   const slot: Slot | undefined =
@@ -63,6 +65,7 @@ export function useBlockEdits(
     }
     setGroup([]);
     setSelected(id);
+    setTurn((before) => before + 1);
     const found = findNode(content, id);
     setCaret(at);
     setEditing(found !== undefined && hasText(found));
@@ -148,6 +151,7 @@ export function useBlockEdits(
     setEditing,
     caret,
     setCaret,
+    turn,
     choose,
     select,
     update,

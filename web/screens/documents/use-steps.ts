@@ -22,7 +22,7 @@ export function isPossibleOnly(step: Step): boolean {
 
 /** One person of each audience used, and anonymous. One person stands once. */
 export function stepsByAudience(cast: Cast, nameOf: (audience: string) => string): Step[] {
-  const anonymous = { key: 'anonymous', label: 'Anonymous', note: 'signed out, nobody we know' };
+  const anonymous = { key: 'anonymous', label: 'Anonymous', note: 'signed out, not a contact' };
   const steps: Step[] = [{ ...anonymous, person: null, signedIn: false, visit: null, instant: null }];
   for (const { audience, person } of cast.people) {
     if (!person) continue;

@@ -38,7 +38,7 @@ export function Component() {
     try {
       await callWithoutAnswer('DELETE', `/facts/${fact.id}`);
       changed();
-      toast('It is no longer stated.', {
+      toast('The rule is deleted.', {
         action: {
           label: 'Undo',
           onClick: async () => {
@@ -57,20 +57,20 @@ export function Component() {
         <ChevronLeft size={15} aria-hidden /> All attributes
       </Link>
       <div className="mt-1 flex items-baseline gap-4">
-        <h1 className="text-[26px] leading-9">What always holds</h1>
+        <h1 className="text-[26px] leading-9">Data rules</h1>
         <Button
           className="ml-auto"
           icon={<Plus size={15} aria-hidden />}
           disabled={editing !== undefined}
           onClick={() => setEditing('new')}
         >
-          State something
+          New rule
         </Button>
       </div>
       <p className="max-w-2xl text-quiet">
-        What your organisation knows about its own data, such as “everybody with a plan is a member”. Findings
-        rely on it: what it rules out counts as impossible. It changes nothing on the site; contacts that
-        break it are listed here.
+        Rules that your contacts always follow, such as “everyone with a plan is a member”. Findings treat
+        whatever a rule forbids as impossible. A rule changes nothing on your site; contacts that break one
+        are listed here.
       </p>
       <div className="mt-5 flex max-w-4xl flex-col gap-3">
         {editing === 'new' && (
@@ -82,8 +82,8 @@ export function Component() {
           />
         )}
         {facts.length === 0 && editing === undefined && (
-          <Empty title="Nothing is stated yet">
-            <Button onClick={() => setEditing('new')}>State the first thing that always holds</Button>
+          <Empty title="No data rules yet">
+            <Button onClick={() => setEditing('new')}>Add the first rule</Button>
           </Empty>
         )}
         {facts.map((fact) =>
@@ -105,9 +105,9 @@ export function Component() {
                 <p className="text-quiet">
                   About {count(fact.about)} {fact.about === 1 ? 'contact' : 'contacts'} ·{' '}
                   {fact.problems[0] ? (
-                    <span className="text-apple">not relied on: it {fact.problems[0].message}</span>
+                    <span className="text-apple">not used: it {fact.problems[0].message}</span>
                   ) : fact.breaking === 0 ? (
-                    'nobody breaks it'
+                    'no contact breaks it'
                   ) : (
                     <Link
                       className="text-honey underline"
@@ -116,13 +116,13 @@ export function Component() {
                       {count(fact.breaking)} {fact.breaking === 1 ? 'breaks' : 'break'} it
                     </Link>
                   )}{' '}
-                  · stated by {fact.accountName}
+                  · added by {fact.accountName}
                 </p>
               </div>
-              <IconButton label="Change it" onClick={() => setEditing(fact)}>
+              <IconButton label="Edit rule" onClick={() => setEditing(fact)}>
                 <Pencil size={15} />
               </IconButton>
-              <IconButton label="State it no longer" onClick={() => remove(fact)}>
+              <IconButton label="Delete rule" onClick={() => remove(fact)}>
                 <Trash2 size={15} />
               </IconButton>
             </article>
@@ -189,7 +189,7 @@ function FactEditor({
           Cancel
         </Button>
         <Button look="primary" disabled={isEmpty} onClick={store}>
-          {fact ? 'Store it' : 'State it'}
+          {fact ? 'Save rule' : 'Add rule'}
         </Button>
       </div>
     </article>
@@ -199,7 +199,5 @@ function FactEditor({
 function sayFact({ who, also }: Draft, catalogue: Catalogue): string {
   const isEverybody = who.kind === 'all' && who.of.length === 0;
   const said = (condition: Condition) => say(condition, catalogue, () => undefined);
-  return isEverybody
-    ? `Of every contact it always holds: ${said(also)}.`
-    : `Whenever ${said(who)}, then ${said(also)}.`;
+  return isEverybody ? `Every contact: ${said(also)}.` : `Whenever ${said(who)}, then ${said(also)}.`;
 }

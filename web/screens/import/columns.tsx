@@ -142,7 +142,7 @@ function TargetSelect({
       <option value="skip">left out</option>
       <optgroup label="Who it is">
         <option value="email">email address</option>
-        <option value="external-id">id in another system</option>
+        <option value="external-id">external ID</option>
       </optgroup>
       <optgroup label="An attribute">
         {attributes.map(({ id, label }) => (

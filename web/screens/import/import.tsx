@@ -132,13 +132,15 @@ function OneImport({ id }: { id: string }) {
   const catalogue = useCatalogue();
   const navigate = useNavigate();
   const [problem, setProblem] = useState<string>();
-  const act = async (request: Promise<Import>) => {
+  const act = async (request: Promise<Import>): Promise<boolean> => {
     setProblem(undefined);
     try {
       await mutate(await request, { revalidate: false });
+      return true;
     } catch (error) {
       setProblem(messageOf(error));
-      await mutate();
+      await mutate().catch(() => undefined);
+      return false;
     }
   };
   const { data, change } = usePlan(stored, (plan) => act(call('PUT', `${path}/plan`, importSchema, plan)));
@@ -172,12 +174,12 @@ function OneImport({ id }: { id: string }) {
             className="ml-4"
             title={
               isChange
-                ? 'What was changed stays, and can’t be taken back any more.'
-                : 'The file and its report go; what it brought in stays, and can’t be taken back any more.'
+                ? 'What was changed stays, and can’t be undone any more.'
+                : 'The file and its report go; what it brought in stays, and can’t be undone any more.'
             }
             onClick={forget}
           >
-            {isChange ? 'Remove from the list' : 'Forget this file'}
+            {isChange ? 'Remove from the list' : 'Delete file and report'}
           </TextButton>
         )}
       </p>

@@ -12,7 +12,7 @@ export function KnownPeople({ plan, onChange }: { plan: ImportPlan; onChange: (p
           value={plan.matchBy}
           options={[
             ['email', 'email address', 'capital letters make no difference'],
-            ['external-id', 'id in another system', hasId ? '' : 'choose a column for it first'],
+            ['external-id', 'external ID', hasId ? '' : 'choose a column for it first'],
           ]}
           onChange={(matchBy) => onChange({ ...plan, matchBy })}
         />

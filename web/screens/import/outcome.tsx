@@ -71,7 +71,7 @@ export function Outcome({
           )}
           {(status === 'read' || status === 'undone') && (
             <Button disabled={problems.length > 0} onClick={onTry}>
-              Try it
+              Preview
             </Button>
           )}
           {status === 'checked' && (
@@ -82,7 +82,7 @@ export function Outcome({
           {status === 'imported' && (
             <>
               <Button icon={<Undo2 size={15} aria-hidden />} onClick={() => act('undo')}>
-                Take it back
+                {change ? 'Undo changes' : 'Undo import'}
               </Button>
               {incoming > 0 && (
                 <Link to={`/people?import=${data.id}`} className="underline">
@@ -135,17 +135,17 @@ export function Outcome({
 function titleOf({ status, report, problems, change }: Import): string {
   switch (status) {
     case 'checking':
-      return change ? 'Counting…' : 'Trying it…';
+      return change ? 'Counting…' : 'Preparing the preview…';
     case 'importing':
       return change ? 'Changing…' : 'Importing…';
     case 'imported':
       return change ? 'Changed' : 'Imported';
     case 'undoing':
-      return 'Taking it back…';
+      return 'Undoing…';
     case 'undone':
-      return 'Taken back';
+      return 'Undone';
     default:
-      return report ? 'What would happen' : problems.length > 0 ? 'Not tried yet' : 'Ready to try';
+      return report ? 'What would happen' : problems.length > 0 ? 'Not previewed yet' : 'Ready to preview';
   }
 }
 

@@ -10,14 +10,14 @@ export function isRunning(data: Pick<Import, 'status'> | undefined): boolean {
 const statusWords: Record<ImportStatus, string> = {
   reading: 'being read',
   read: 'not imported yet',
-  checking: 'being tried',
+  checking: 'being previewed',
   checked: 'not imported yet',
   importing: 'being imported',
   imported: 'imported',
   cancelled: 'stopped',
   failed: 'could not be read',
-  undoing: 'being taken back',
-  undone: 'taken back',
+  undoing: 'being undone',
+  undone: 'undone',
 };
 
 const changeWords: Partial<Record<ImportStatus, string>> = {

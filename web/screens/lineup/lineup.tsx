@@ -140,7 +140,7 @@ function Board({ document: stored }: { document: Document }) {
     <>
       <div className="flex items-center gap-4 px-5 pt-2">
         <fieldset className="flex rounded-md border border-line">
-          <legend className="sr-only">What the columns are</legend>
+          <legend className="sr-only">Columns show</legend>
           {(['face', 'audience'] as const).map((value) => (
             <button
               key={value}

@@ -24,7 +24,9 @@ export function Component() {
       <section aria-label="Messages" className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pb-2 pt-4">
           <h1 className="text-[22px] leading-8">Mailbox</h1>
-          <p className="text-[13px] text-quiet">Everything sent ends here; nothing leaves this machine.</p>
+          <p className="text-[13px] text-quiet">
+            Every email that is sent arrives here; nothing leaves this machine.
+          </p>
           <input
             aria-label="Search the messages"
             value={search}

@@ -66,7 +66,7 @@ export function ContactTable({
           <tr key={group.id}>
             <th className="sticky top-0 z-10 w-8 border-b border-line bg-paper py-2 pl-3">
               <Tick
-                label="Everybody on this page"
+                label="Select everyone on this page"
                 ticked={ids.length > 0 && ids.every((id) => ticked.has(id))}
                 onTick={(on) => onTick(ids, on)}
               />
@@ -101,7 +101,7 @@ export function ContactTable({
           <tr key={row.id} className="hover:bg-linen/60">
             <td className="border-b border-line/60 py-1.5 pl-3">
               <Tick
-                label={`Tick ${row.original.name}`}
+                label={`Select ${row.original.name}`}
                 ticked={ticked.has(row.original.id)}
                 onTick={(on) => onTick([row.original.id], on)}
               />

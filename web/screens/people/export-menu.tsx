@@ -60,7 +60,7 @@ export function ExportMenu({
       }
     >
       <p className="px-2 py-1 text-quiet">
-        {count(people)} {ticked.length > 0 && 'ticked '}
+        {count(people)} {ticked.length > 0 && 'selected '}
         {people === 1 ? 'person' : 'people'}, with every attribute, as
       </p>
       {kinds.map(([kind, label, note]) => {

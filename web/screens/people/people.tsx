@@ -97,7 +97,7 @@ export function Component() {
           to="/people/sync"
           className="inline-flex h-9 items-center gap-2 rounded-md px-3 text-quiet hover:text-ink"
         >
-          <RefreshCw size={15} aria-hidden /> Another system
+          <RefreshCw size={15} aria-hidden /> CRM sync
         </Link>
         <Button className="h-9" onClick={() => setAdding(true)}>
           <UserPlus size={15} aria-hidden /> Add contact
@@ -199,12 +199,12 @@ export function Component() {
         <span className="ml-auto flex">
           {ticked.size > 0 && (
             <Button look="quiet" onClick={() => setTicked(new Set())}>
-              Untick all
+              Clear selection
             </Button>
           )}
           {catalogue && data && data.matching > 0 && (
             <Button look="quiet" icon={<UserPen size={15} aria-hidden />} onClick={() => setChanging(true)}>
-              Edit {ticked.size > 0 ? `${count(ticked.size)} ticked` : `all ${count(data.matching)}`}
+              Edit {ticked.size > 0 ? `${count(ticked.size)} selected` : `all ${count(data.matching)}`}
             </Button>
           )}
           {catalogue && (

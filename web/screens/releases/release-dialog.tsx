@@ -60,7 +60,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
     <div className="flex flex-col gap-3">
       {problem !== undefined && <Notice kind="wrong" title={problem} />}
       {pending.problems.length > 0 && (
-        <Notice kind="wrong" title="Mend this first">
+        <Notice kind="wrong" title="Fix this first">
           <ul>
             {pending.problems.map((entry) => (
               <li key={`${entry.document} ${entry.message}`}>
@@ -103,14 +103,14 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         </>
       )}
       <TextField
-        label="What this release is for"
+        label="Release note"
         value={note}
         maxLength={500}
-        placeholder="optional, for the list of releases"
+        placeholder="Optional, shown in the list of releases"
         onChange={(event) => setNote(event.target.value)}
       />
       <div className="sticky -bottom-6 -mx-6 -mb-6 flex justify-end gap-2 bg-paper px-6 pb-6 pt-2">
-        <Button onClick={onClose}>Not now</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           look="primary"
           disabled={

@@ -97,7 +97,7 @@ export function Component() {
             <div className="flex flex-col gap-3">
               <ImpactList release={asked} />
               <div className="flex justify-end gap-2">
-                <Button onClick={() => setAsked(undefined)}>Not now</Button>
+                <Button onClick={() => setAsked(undefined)}>Cancel</Button>
                 <Button look="primary" onClick={() => goBack(asked)}>
                   Make it live
                 </Button>

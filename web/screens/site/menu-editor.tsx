@@ -68,7 +68,7 @@ export function MenuEditor({
                   <ArrowDown size={14} />
                 </IconButton>
                 <IconButton
-                  label={`Take ${name} out of the menu`}
+                  label={`Remove ${name} from the menu`}
                   onClick={() => onChange(menu.filter((_, index) => index !== at))}
                 >
                   <Trash2 size={14} />
@@ -135,7 +135,7 @@ function EntryWords({
               <VariantMark choice={index} />
               <span className="min-w-0 flex-1 truncate font-semibold">{who}</span>
               <IconButton
-                label={`Nothing of its own for ${who}`}
+                label={`Remove words for ${who}`}
                 onClick={() => setVariants(variants.filter((_, at) => at !== index))}
               >
                 <X size={14} />
@@ -182,7 +182,7 @@ function EntryWords({
         )}
       </div>
       <AudienceButton
-        label="Something else for…"
+        label="Different words for…"
         audiences={audiences.filter(({ id }) => !variants.some(({ audience }) => audience === id))}
         onChoose={(audience) => setVariants([...variants, { audience, label: otherwise ?? '' }])}
       />

@@ -33,7 +33,7 @@ export function Component() {
       </Link>
       <div className="mt-1 flex items-baseline gap-4">
         <h1 className="text-[26px] leading-9">Other sites</h1>
-        <p className="text-quiet">A site of yours that is there already shows what is decided here</p>
+        <p className="text-quiet">Show variants on a site that you already have</p>
         {embedding?.foreignSite && (
           <a href={embedding.foreignSite} target="_blank" rel="noreferrer" className="ml-auto underline">
             See the demo’s other site
@@ -74,8 +74,8 @@ export function Component() {
             )}
             <NewKey onMade={setMade} />
           </section>
-          <section aria-label="For programs">
-            <h2 className="text-[16px]">For programs</h2>
+          <section aria-label="API">
+            <h2 className="text-[16px]">API</h2>
             <p className="text-quiet">
               Servers ask <code>POST /v1/decide</code> with their key; the whole of it is described in{' '}
               <a href="/v1/openapi.json" target="_blank" rel="noreferrer" className="underline">
@@ -86,8 +86,8 @@ export function Component() {
           </section>
         </div>
         <div className="flex flex-col gap-6">
-          <section aria-label="What to put into its pages">
-            <h2 className="text-[16px]">What to put into its pages</h2>
+          <section aria-label="Embed code">
+            <h2 className="text-[16px]">Embed code</h2>
             <p className="text-quiet">Once, in the head of every page:</p>
             <Copyable
               text={`<script src="${window.location.origin}/embed/porch.js" data-key="your key for browsers"></script>`}
@@ -150,7 +150,7 @@ function NewKey({ onMade }: { onMade: (key: string) => void }) {
         />
       )}
       <Button type="submit" className="self-start" disabled={name.trim() === ''}>
-        Make the key
+        Create key
       </Button>
     </Form>
   );

@@ -60,13 +60,13 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
     setProblem(undefined);
     try {
       await call('PUT', '/settings', settingsSchema, { before: stored, settings: draft });
-      toast.success('The settings are stored. They go live with the next release.');
+      toast.success('The settings are saved. They go live with the next release.');
     } catch (error) {
       setProblem(messageOf(error));
     }
   };
   const pageOptions = [
-    { value: '', label: 'the program’s own' },
+    { value: '', label: 'default' },
     ...pages.map(({ id, name }) => ({ value: id, label: name })),
   ];
   return (
@@ -82,8 +82,8 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
       </div>
       {problem !== undefined && <Notice kind="wrong" title={problem} />}
       <div className="mt-3 grid max-w-5xl grid-cols-3 gap-8">
-        <section aria-label="What it is" className="flex flex-col gap-2">
-          <h2 className="text-[16px]">What it is</h2>
+        <section aria-label="General" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">General</h2>
           <TextField
             label="Name"
             value={draft.name}
@@ -118,8 +118,8 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
             onChange={(event) => set({ fromAddress: event.target.value })}
           />
         </section>
-        <section aria-label="Ways through it" className="flex flex-col gap-2">
-          <h2 className="text-[16px]">Ways through it</h2>
+        <section aria-label="Navigation" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">Navigation</h2>
           <MenuEditor
             menu={draft.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug)}
             pages={pages}
@@ -127,7 +127,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
             onChange={(menu) => set({ menu })}
           />
           <SelectField
-            label="Page where there is none"
+            label="Not-found page"
             value={draft.notFoundPage ?? ''}
             options={pageOptions}
             onChange={(id) => set({ notFoundPage: id === '' ? null : id })}
@@ -139,8 +139,8 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
             onChange={(id) => set({ afterSignIn: id === '' ? null : id })}
           />
         </section>
-        <section aria-label="Colours and type" className="flex flex-col gap-2">
-          <h2 className="text-[16px]">Colours and type</h2>
+        <section aria-label="Colours and fonts" className="flex flex-col gap-2">
+          <h2 className="text-[16px]">Colours and fonts</h2>
           {draft.theme ? (
             <ThemeEditor
               theme={draft.theme}
@@ -152,7 +152,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
             />
           ) : (
             <>
-              <p className="text-quiet">The site has the colours and type that come with the program.</p>
+              <p className="text-quiet">The site uses the default colours and fonts.</p>
               <Button onClick={() => set({ theme: plainTheme })}>Choose your own</Button>
             </>
           )}
@@ -163,7 +163,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
 }
 
 const colours = [
-  ['ground', 'Ground'],
+  ['ground', 'Background'],
   ['ink', 'Text'],
   ['panel', 'Panels'],
   ['accent', 'Buttons and links'],
@@ -171,9 +171,9 @@ const colours = [
 ] as const;
 /** Which colours stand on each other; at least 4.5 to 1 is asked for (WCAG 2.2, 1.4.3). */
 const pairs = [
-  ['ink', 'ground', 'text on the ground'],
+  ['ink', 'ground', 'text on the background'],
   ['ink', 'panel', 'text on panels'],
-  ['accent', 'ground', 'links on the ground'],
+  ['accent', 'ground', 'links on the background'],
   ['onAccent', 'accent', 'text on buttons'],
 ] as const;
 
@@ -237,7 +237,7 @@ function ThemeEditor({
         onChange={(event) => onChange({ ...theme, wideFrom: Number(event.target.value) || 320 })}
       />
       <Button look="quiet" onClick={onRemove}>
-        Back to what comes with the program
+        Reset to the defaults
       </Button>
     </>
   );

@@ -4,7 +4,13 @@ import type { Block } from '../../../../core/documents/document.ts';
 import type { SettingsProps } from '../settings-props.ts';
 
 /** What blocks are for, as they are offered to be added, in this order. */
-export const groups = ['Words and pictures', 'Order', 'Ways on', 'For people', 'From elsewhere'] as const;
+export const groups = [
+  'Text and media',
+  'Layout',
+  'Links',
+  'Forms and access',
+  'HTML and shared content',
+] as const;
 
 /** How a kind of block is called, offered and set in the studio. */
 export interface EditedBlock<Kind extends Block['kind']> {

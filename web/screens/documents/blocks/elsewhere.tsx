@@ -7,21 +7,21 @@ import { changing, type EditedBlock } from './block.ts';
 export const shared: EditedBlock<'shared'> = {
   name: 'Shared content',
   icon: Share2,
-  group: 'From elsewhere',
+  group: 'HTML and shared content',
   Settings: SharedSettings,
 };
 
 export const html: EditedBlock<'html'> = {
   name: 'HTML',
   icon: Code,
-  group: 'From elsewhere',
+  group: 'HTML and shared content',
   Settings: HtmlSettings,
 };
 
 function HtmlSettings({ block, update }: SettingsProps<'html'>) {
   const set = changing(update, 'html');
   return (
-    <Field label="HTML" hint="Scripts, styles, frames and forms are taken out when it is saved.">
+    <Field label="HTML" hint="Scripts, styles, frames and forms are removed when it is saved.">
       {(attributes) => (
         <textarea
           {...attributes}

@@ -7,14 +7,14 @@ import { changing, type EditedBlock } from './block.ts';
 export const list: EditedBlock<'list'> = {
   name: 'List of items',
   icon: LayoutGrid,
-  group: 'Ways on',
+  group: 'Links',
   Settings: ListSettings,
 };
 
 export const field: EditedBlock<'field'> = {
   name: 'Field of the item',
   icon: Braces,
-  group: 'Ways on',
+  group: 'Links',
   onItemPages: true,
   Settings: FieldSettings,
 };

@@ -7,21 +7,21 @@ import { changing, type EditedBlock } from './block.ts';
 export const section: EditedBlock<'section'> = {
   name: 'Section',
   icon: Rows3,
-  group: 'Order',
+  group: 'Layout',
   Settings: SectionSettings,
 };
 
-export const divider: EditedBlock<'divider'> = { name: 'Divider', icon: Minus, group: 'Order' };
+export const divider: EditedBlock<'divider'> = { name: 'Divider', icon: Minus, group: 'Layout' };
 
 export const spacer: EditedBlock<'spacer'> = {
   name: 'Space',
   icon: StretchVertical,
-  group: 'Order',
+  group: 'Layout',
   Settings: SpacerSettings,
 };
 
 const toneWords: Record<(typeof tones)[number], string> = {
-  plain: 'no ground',
+  plain: 'no background',
   panel: 'quiet panel',
   accent: 'accent',
   warm: 'warm',
@@ -38,7 +38,7 @@ function SectionSettings({ block, update }: SettingsProps<'section'>) {
         onChange={(event) => set({ name: event.target.value })}
       />
       <SelectField
-        label="Ground"
+        label="Background"
         value={block.tone}
         options={tones.map((tone) => ({ value: tone, label: toneWords[tone] }))}
         onChange={(tone) => set({ tone })}

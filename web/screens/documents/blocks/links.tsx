@@ -7,21 +7,21 @@ import { changing, type EditedBlock } from './block.ts';
 export const button: EditedBlock<'button'> = {
   name: 'Button',
   icon: MousePointerClick,
-  group: 'Words and pictures',
+  group: 'Text and media',
   Settings: ButtonSettings,
 };
 
 export const link: EditedBlock<'link'> = {
   name: 'Link',
   icon: Link2,
-  group: 'Ways on',
+  group: 'Links',
   Settings: LinkSettings,
 };
 
 export const links: EditedBlock<'links'> = {
   name: 'Links or menu',
   icon: List,
-  group: 'Ways on',
+  group: 'Links',
   Settings: LinksSettings,
 };
 
@@ -41,12 +41,7 @@ function LeadsTo({
   onChange: (change: { address: string }) => void;
 }) {
   return (
-    <AddressField
-      key={id}
-      label="Address it leads to"
-      value={value}
-      onChange={(address) => onChange({ address })}
-    />
+    <AddressField key={id} label="Link URL" value={value} onChange={(address) => onChange({ address })} />
   );
 }
 
@@ -55,7 +50,7 @@ function LinksSettings({ block, update }: SettingsProps<'links'>) {
   return (
     <>
       <TextField
-        label="Name, read out to who can’t see it"
+        label="Name for screen readers"
         value={block.name}
         maxLength={120}
         onChange={(event) => set({ name: event.target.value })}

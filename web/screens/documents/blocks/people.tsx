@@ -8,27 +8,27 @@ import { changing, type EditedBlock } from './block.ts';
 export const form: EditedBlock<'form'> = {
   name: 'Form',
   icon: ClipboardList,
-  group: 'For people',
+  group: 'Forms and access',
   Settings: FormSettings,
 };
 
 export const account: EditedBlock<'account'> = {
   name: 'Sign-in and account',
   icon: CircleUserRound,
-  group: 'For people',
+  group: 'Forms and access',
 };
 
 export const notice: EditedBlock<'notice'> = {
   name: 'Access notice',
   icon: Lock,
-  group: 'For people',
+  group: 'Forms and access',
   Settings: NoticeSettings,
 };
 
 export const countdown: EditedBlock<'countdown'> = {
   name: 'Countdown',
   icon: Timer,
-  group: 'For people',
+  group: 'Forms and access',
   Settings: CountdownSettings,
 };
 
@@ -37,22 +37,18 @@ function NoticeSettings({ block, update }: SettingsProps<'notice'>) {
   return (
     <>
       <TextField
-        label="To who is signed out"
+        label="Signed out"
         value={block.signedOut}
         maxLength={500}
         onChange={(event) => set({ signedOut: event.target.value })}
       />
       <TextField
-        label="To who is signed in and may not"
+        label="Signed in without access"
         value={block.signedIn}
         maxLength={500}
         onChange={(event) => set({ signedIn: event.target.value })}
       />
-      <AddressField
-        label="Address of what opens it"
-        value={block.address}
-        onChange={(address) => set({ address })}
-      />
+      <AddressField label="Link URL" value={block.address} onChange={(address) => set({ address })} />
     </>
   );
 }

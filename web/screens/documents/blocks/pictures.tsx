@@ -7,14 +7,14 @@ import { changing, type EditedBlock } from './block.ts';
 export const picture: EditedBlock<'picture'> = {
   name: 'Picture',
   icon: Image,
-  group: 'Words and pictures',
+  group: 'Text and media',
   Settings: PictureSettings,
 };
 
 export const video: EditedBlock<'video'> = {
   name: 'Video',
   icon: Film,
-  group: 'Words and pictures',
+  group: 'Text and media',
   Settings: VideoSettings,
 };
 
@@ -49,13 +49,13 @@ function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) 
         </div>
       </fieldset>
       <FilePicker
-        label="Or a file of your own"
+        label="Or your own file"
         kind="picture"
         file={block.file ?? null}
         onChange={(file) => update((old) => (old.kind === 'picture' ? { ...old, file } : old))}
       />
       <TextField
-        label="In words, for those who can’t see it"
+        label="Alt text"
         value={block.alt}
         maxLength={300}
         onChange={(event) =>

@@ -6,18 +6,18 @@ import { changing, type EditedBlock } from './block.ts';
 export const heading: EditedBlock<'heading'> = {
   name: 'Heading',
   icon: Heading,
-  group: 'Words and pictures',
+  group: 'Text and media',
   Settings: HeadingSettings,
 };
 
-export const text: EditedBlock<'text'> = { name: 'Text', icon: AlignLeft, group: 'Words and pictures' };
+export const text: EditedBlock<'text'> = { name: 'Text', icon: AlignLeft, group: 'Text and media' };
 
 export const line: EditedBlock<'line'> = { name: 'Line', icon: TextCursorInput };
 
 export const quotation: EditedBlock<'quotation'> = {
   name: 'Quotation',
   icon: Quote,
-  group: 'Words and pictures',
+  group: 'Text and media',
   Settings: QuotationSettings,
 };
 
@@ -41,7 +41,7 @@ function QuotationSettings({ block, update }: SettingsProps<'quotation'>) {
   const set = changing(update, 'quotation');
   return (
     <TextField
-      label="Who said it"
+      label="Attribution"
       value={block.by}
       maxLength={200}
       onChange={(event) => set({ by: event.target.value })}

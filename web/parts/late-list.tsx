@@ -1,0 +1,33 @@
+import { type ComponentType, useState } from 'react';
+import { late, useLate } from './late.ts';
+
+/**
+ * A list to search in that is fetched when it is first shown or before. What is typed until then is searched for as soon as
+ * it is here.
+ *
+ * @param placeholder what its field says while it is empty
+ * @param className of its field
+ */
+export function lateList<Props extends object>(
+  load: () => Promise<ComponentType<Props & { typed: string }>>,
+  placeholder: (props: Props) => string,
+  className: string,
+) {
+  const list = late(load);
+  return function LateList(props: Props) {
+    const [typed, setTyped] = useState('');
+    const List = useLate(list, true);
+    if (List) return <List {...props} typed={typed} />;
+    return (
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it is opened to search in
+        autoFocus
+        aria-label={placeholder(props)}
+        placeholder={placeholder(props)}
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        className={`w-full ${className}`}
+      />
+    );
+  };
+}
