@@ -159,11 +159,30 @@ export class CodedColumn implements Column {
     this.own = new Map();
     this.changed.addAll();
     this.members.clear();
+    this.markMembers(0, codes.length);
+  }
+
+  append(image: ColumnImage, from: number): void {
+    if (image.kind !== 'codes') throw new Error('this is the image of another kind of column');
+    const own = Uint32Array.from(image.facts, (fact) => this.codeFor(fact));
+    const { codes, known } = this;
+    for (let at = 0; at < image.codes.length; at++) {
+      const code = own[image.codes[at] ?? 0] ?? 0;
+      codes[from + at] = code;
+      if (code !== 0) setBit(known, from + at, true);
+    }
+    this.markMembers(from, from + image.codes.length);
+    this.changed.addAll();
+  }
+
+  /** Marks some rows in the bits of the members that their sets have. */
+  private markMembers(from: number, to: number): void {
     if (!this.isSet) return;
+    const { codes } = this;
     const bitsOf = this.facts.map((fact) =>
       typeof fact === 'object' ? fact.map((member) => this.bitsOf(member)) : undefined,
     );
-    for (let row = 0; row < codes.length; row++) {
+    for (let row = from; row < to; row++) {
       const all = bitsOf[codes[row] ?? 0];
       if (!all) continue;
       for (let at = 0; at < all.length; at++) {

@@ -7,7 +7,7 @@ export type ColumnImage =
       readonly kind: 'numbers';
       /** By row; not a number where there is none. */
       readonly values: Float64Array<ArrayBuffer>;
-      /** Rows with a value, by value and then by row. */
+      /** Rows with a value, by value and then by row; empty in an image without the index. */
       readonly order: Uint32Array;
     }
   | {
@@ -44,8 +44,14 @@ export interface Column {
   readonly stale: number;
   /** Brings the index up to date with the values that were set since. */
   reindex(): void;
-  /** The values of the first rows as plain data. It may share memory with the column. */
-  image(rows: number): ColumnImage;
+  /**
+   * The values of the first rows as plain data. It may share memory with the column.
+   *
+   * @param isIndexed whether to include the index, which may have to be made for that
+   */
+  image(rows: number, isIndexed: boolean): ColumnImage;
   /** Replaces all values by those of an image, makes room for more rows; the index may be made later. */
   restore(image: ColumnImage, room: number): void;
+  /** Sets the rows from one on to the values of an image. There must be room for them; the index may be made later. */
+  append(image: ColumnImage, from: number): void;
 }

@@ -131,9 +131,11 @@ export class NumberColumn implements Column {
     this.changes.clear();
   }
 
-  image(rows: number): ColumnImage {
+  image(rows: number, isIndexed: boolean): ColumnImage {
+    const values = this.values.subarray(0, rows);
+    if (!isIndexed) return { kind: 'numbers', values, order: new Uint32Array(0) };
     if (this.changes.size > 0 || this.order.length === 0) this.reindex();
-    return { kind: 'numbers', values: this.values.subarray(0, rows), order: this.order };
+    return { kind: 'numbers', values, order: this.order };
   }
 
   restore(image: ColumnImage, room: number): void {
@@ -147,6 +149,14 @@ export class NumberColumn implements Column {
     this.order = order.slice();
     this.sortedInOrder();
     this.changes.clear();
+  }
+
+  append(image: ColumnImage, from: number): void {
+    if (image.kind !== 'numbers') throw new Error('this is the image of another kind of column');
+    this.values.set(image.values, from);
+    for (let at = 0; at < image.values.length; at++)
+      if (!Number.isNaN(image.values[at])) setBit(this.known, from + at, true);
+    this.changes.addAll();
   }
 
   /** Takes the few rows that changed out of the order and puts them in where they belong now. */

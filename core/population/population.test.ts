@@ -169,6 +169,34 @@ describe('a population', () => {
     );
   });
 
+  it('is the same read whole as appended in two parts, with what changed before and after', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(person, { selector: ({ id }) => id, maxLength: 60 }),
+        fc.nat(60),
+        fc.array(fc.integer({ min: 1, max: 80 }), { maxLength: 10 }),
+        fc.array(person, { maxLength: 10 }),
+        randomConditionOf(tested),
+        (people, at, gone, later, condition) => {
+          const [first, second] = [people.slice(0, at), people.slice(at)];
+          const population = populationOf(first);
+          const rest = populationOf(second);
+          for (const id of gone) rest.remove(id);
+          population.append(deserialize(serialize(rest.image(false))));
+          for (const one of later) population.put(one);
+          const left = second.filter(({ id }) => !gone.includes(id));
+          const all = new Map([...first, ...left, ...later].map((one) => [one.id, one]));
+          const bits = population.under(setting, [], noProblems).rows(condition);
+          expect(population.idsIn(bits).sort(byNumber)).toEqual(
+            [...all.values()].flatMap((one) => (holds(condition, one) ? [one.id] : [])).sort(byNumber),
+          );
+          expect(population.size).toBe(all.size);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
   it('is not made of an image of other attributes', () => {
     const image = populationOf([]).image();
     expect(() => Population.of(new Catalogue(crowdAttributes, 'UTC'), image)).toThrow('other attributes');

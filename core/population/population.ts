@@ -84,14 +84,18 @@ export class Population {
     return this.rowOf.size;
   }
 
-  /** Everybody as they are now; may share memory with the columns. */
-  image(): PopulationImage {
+  /**
+   * Everybody as they are now; may share memory with the columns.
+   *
+   * @param isIndexed whether to include what answers questions quickly, which may have to be made for that
+   */
+  image(isIndexed = true): PopulationImage {
     const { used } = this;
     return {
       ids: this.ids.subarray(0, used),
       alive: this.alive.subarray(0, wordsFor(used)),
       accounts: this.accounts.subarray(0, wordsFor(used)),
-      columns: this.contactColumns.flatMap((at) => this.columns[at]?.image(used) ?? []),
+      columns: this.contactColumns.flatMap((at) => this.columns[at]?.image(used, isIndexed) ?? []),
     };
   }
 
@@ -113,6 +117,28 @@ export class Population {
       if (image) made.columns[at]?.restore(image, made.ids.length);
     }
     return made;
+  }
+
+  /** Adds everybody in an image, who must not be here yet. Throws where it is one of other attributes. */
+  append({ ids, alive, accounts, columns }: PopulationImage): void {
+    if (columns.length !== this.contactColumns.length)
+      throw new Error('this is the image of other attributes');
+    const from = this.used;
+    this.used += ids.length;
+    if (this.used > this.ids.length) this.grow(this.used);
+    this.ids.set(ids, from);
+    for (let at = 0; at < ids.length; at++) {
+      const row = from + at;
+      if (hasBit(alive, at)) this.rowOf.set(ids[at] ?? 0, row);
+      else this.free.push(row);
+      setBit(this.alive, row, hasBit(alive, at));
+      setBit(this.accounts, row, hasBit(accounts, at));
+    }
+    for (const [index, at] of this.contactColumns.entries()) {
+      const image = columns[index];
+      if (image) this.columns[at]?.append(image, from);
+    }
+    this.forget();
   }
 
   /** Bytes of the columns, their indexes and the remembered answers. */

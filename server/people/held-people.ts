@@ -13,11 +13,20 @@ import { classify } from '../../core/population/classify.ts';
 import { type Asking, Population, type Setting } from '../../core/population/population.ts';
 import { smallest } from '../../core/population/smallest.ts';
 import type { Access } from '../store/hosts.ts';
-import { changedSince, type HeldContact, nameImage, streamContacts, streamIdsByName } from './held-rows.ts';
+import {
+  changedSince,
+  type HeldContact,
+  idsOfContacts,
+  nameImage,
+  streamContacts,
+  streamIdsByName,
+} from './held-rows.ts';
 import { KeptPeople, type NamedContacts } from './kept-people.ts';
 import { NameOrder } from './name-order.ts';
 import { NameSearch } from './name-search.ts';
+import { personIn, searchedBy } from './people-half.ts';
 import type { AsksPeople, Crossing, ListQuery, Scope } from './questions.ts';
+import { RestOfPeople } from './rest-of-people.ts';
 import { TextsById } from './texts-by-id.ts';
 
 /** Sets of attributes that columns are kept for: those of the drafts and of the release. */
@@ -50,11 +59,13 @@ export class HeldPeople implements AsksPeople {
   /**
    * @param tell called with the number of contacts read so far, and with null when all are read
    * @param folder where they are kept for the next start; nowhere where it is not given
+   * @param fewestForTwo how far ids have to reach for two threads to read the rows
    */
   constructor(
     private readonly connection: Access,
     private readonly tell: (read: number | null) => void = () => undefined,
     folder?: string,
+    private readonly fewestForTwo = 100_000,
   ) {
     this.kept = folder ? new KeptPeople(folder, connection.database) : undefined;
   }
@@ -301,7 +312,7 @@ export class HeldPeople implements AsksPeople {
       if (isFirst) {
         for (const { names, found } of named) {
           this.names.putBlock(names);
-          this.search.texts.putBlock(found);
+          this.search.putBlock(found);
         }
         this.order = order && new NameOrder(order);
       }
@@ -330,23 +341,42 @@ export class HeldPeople implements AsksPeople {
     const population = new Population(catalogueOf(scope));
     let read = 0;
     this.isKept = false;
-    await streamContacts(this.connection, undefined, (row) => {
-      this.put(row, [population]);
-      if (++read % toldEvery === 0) this.tell(read);
-    });
-    population.reindex();
+    // The second half is read by another thread at the same time.
+    const middle = await this.middleId();
+    const rest = middle === undefined ? undefined : new RestOfPeople(this.connection, scope, middle);
+    try {
+      await streamContacts(this.connection, { before: middle }, (row) => {
+        this.put(row, [population]);
+        if (++read % toldEvery === 0) this.tell(read + (rest?.read ?? 0));
+      });
+      const others = await rest?.done;
+      if (others) {
+        population.append(others.image);
+        for (const { names, found } of others.named) {
+          this.names.putBlock(names);
+          this.search.putBlock(found);
+        }
+      }
+    } finally {
+      await rest?.stop();
+    }
     this.populations.set(columnsOf(scope), population);
+    void this.makeIndexes(population);
     return population;
   }
 
+  /** The id where the second half of the contacts begins; undefined where they are too few for two threads. */
+  private async middleId(): Promise<number | undefined> {
+    const ids = await idsOfContacts(this.connection);
+    if (!ids || ids.greatest - ids.least < this.fewestForTwo) return undefined;
+    return TextsById.startOfBlock((ids.least + ids.greatest) / 2);
+  }
+
   private put(row: HeldContact, populations: Iterable<Population>): void {
-    const { id, name, email } = row;
-    const values: { [attribute: string]: unknown } =
-      typeof row.values === 'string' ? JSON.parse(row.values) : row.values;
-    values.email = email;
-    for (const population of populations) population.put({ id, values, hasAccount: row.hasAccount === 1 });
-    this.names.set(id, name);
-    this.search.set(id, fold(`${name} ${email}`));
+    const person = personIn(row);
+    for (const population of populations) population.put(person);
+    this.names.set(row.id, row.name);
+    this.search.set(row.id, searchedBy(row));
   }
 }
 

@@ -13,19 +13,42 @@ export interface HeldContact {
 const everybody =
   'SELECT contacts.id, contacts.email, contacts.name, contacts.`values`, site_accounts.contactId IS NOT NULL AS hasAccount FROM contacts LEFT JOIN site_accounts ON site_accounts.contactId = contacts.id';
 
+/** Contacts whose ids are from one on, to before another; an open end where none is given. */
+export interface IdRange {
+  readonly from?: number | undefined;
+  readonly before?: number | undefined;
+}
+
 /**
- * Reads some contacts, or all, as a stream, so that they are never all there at once.
+ * Streams some contacts, so that they are never all in memory as rows.
  *
+ * @param which by their ids, or a range of ids
  * @param take given each contact in turn
  */
 export function streamContacts(
   access: Access,
-  ids: readonly number[] | undefined,
+  which: readonly number[] | IdRange,
   take: (contact: HeldContact) => void,
 ): Promise<void> {
-  return ids
-    ? stream(access, `${everybody} WHERE contacts.id IN (?)`, [ids], take)
-    : stream(access, everybody, [], take);
+  if ('length' in which) return stream(access, `${everybody} WHERE contacts.id IN (?)`, [which], take);
+  const { from = 0, before } = which;
+  return before === undefined
+    ? stream(access, `${everybody} WHERE contacts.id >= ?`, [from], take)
+    : stream(access, `${everybody} WHERE contacts.id >= ? AND contacts.id < ?`, [from, before], take);
+}
+
+/** The least and greatest id of a contact; undefined where there are none. */
+export async function idsOfContacts(
+  access: Access,
+): Promise<{ least: number; greatest: number } | undefined> {
+  const [row] = await asked<{ least: number | null; greatest: number | null }>(
+    access,
+    'SELECT MIN(id) AS least, MAX(id) AS greatest FROM contacts',
+    [],
+  );
+  return row && row.least !== null && row.greatest !== null
+    ? { least: row.least, greatest: row.greatest }
+    : undefined;
 }
 
 /** Reads the ids of all contacts in the order of their names. */

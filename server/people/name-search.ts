@@ -1,4 +1,4 @@
-import { TextsById } from './texts-by-id.ts';
+import { type TextBlock, TextsById } from './texts-by-id.ts';
 
 /**
  * Finds contacts by a part of their name or address. Thousands of names lie in one string, which is gone through far
@@ -14,6 +14,14 @@ export class NameSearch {
   set(id: number, folded: string | undefined): void {
     this.texts.set(id, folded);
     this.starts[TextsById.blockOf(id)] = undefined;
+  }
+
+  /** Takes the texts of a block in the place of those that it had. */
+  putBlock(found: TextBlock): void {
+    const [first] = found.ids;
+    if (first === undefined) return;
+    this.texts.putBlock(found);
+    this.starts[TextsById.blockOf(first)] = undefined;
   }
 
   clear(): void {

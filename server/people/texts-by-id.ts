@@ -49,6 +49,11 @@ export class TextsById {
     return Math.floor(id / perBlock);
   }
 
+  /** The first id of the block that an id is in. */
+  static startOfBlock(id: number): number {
+    return perBlock * TextsById.blockOf(id);
+  }
+
   /** All texts of a block. */
   blockAt(at: number): TextBlock {
     const block = this.blocks[at];

@@ -53,9 +53,9 @@ beforeEach(() => {
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 /** Everything that can be asked of those in memory, by a server that starts now; and whether it read all of them. */
-async function started(from?: string) {
+async function started(from?: string, fewestForTwo?: number) {
   const told: (number | null)[] = [];
-  const held = new HeldPeople(accessOf(instance.sequelize), (read) => told.push(read), from);
+  const held = new HeldPeople(accessOf(instance.sequelize), (read) => told.push(read), from, fewestForTwo);
   const query = { where: all(), search: '', sort: 'name', direction: 'up' as const, from: 0, most: 20_000 };
   const answers = {
     names: await held.list(scope, setting, query),
@@ -89,6 +89,51 @@ const onlyFile = () => {
   expect(others).toEqual([]);
   return file;
 };
+
+describe('contacts that two threads read', () => {
+  it('are the same as read by one, and go on as these do', async () => {
+    const [one, two] = [await started(undefined, Number.POSITIVE_INFINITY), await started(undefined, 0)];
+    expect(two.answers).toEqual(one.answers);
+    expect(two.answers.total).toBeGreaterThan(many);
+    // Somebody of each half, and somebody new.
+    const changed = await inTransaction(async (transaction) => {
+      const ids: number[] = [];
+      for (const email of ['kept.7@example.org', `kept.${many - 7}@example.org`]) {
+        const row = await ContactRow.findOne({ where: { email }, transaction });
+        await row?.update({ name: `Renamed ${email}`, values: { city: 'Halves End' } }, { transaction });
+        ids.push(row?.id ?? 0);
+      }
+      const made = await ContactRow.create(
+        { email: 'kept.halves@example.org', name: 'Kept between', values: { city: 'Halves End' } },
+        { transaction },
+      );
+      return [...ids, made.id];
+    });
+    for (const { held } of [one, two]) {
+      await held.changed(changed);
+      expect(await held.count(scope, setting, [test('city', 'is-one-of', 'Halves End')])).toEqual([3]);
+      const query = {
+        where: all(),
+        search: 'renamed',
+        sort: 'name',
+        direction: 'up' as const,
+        from: 0,
+        most: 9,
+      };
+      expect((await held.list(scope, setting, query)).ids.toSorted()).toEqual(changed.slice(0, 2).toSorted());
+    }
+    await inTransaction((transaction) =>
+      ContactRow.destroy({ where: { id: changed[2] ?? 0 }, transaction, individualHooks: true }),
+    );
+    await inTransaction(async (transaction) => {
+      for (const [index, n] of [7, many - 7].entries())
+        await ContactRow.update(
+          { name: `Kept ${n}`, values: { city: n % 2 === 0 ? 'Much Wenlow' : 'Little Wenlow' } },
+          { where: { id: changed[index] ?? 0 }, transaction, individualHooks: true },
+        );
+    });
+  });
+});
 
 describe('contacts that were written down at the end', () => {
   it('are there again at the next start, with whatever changed meanwhile, and none of them is read', async () => {
