@@ -1,6 +1,6 @@
 import { dequal } from 'dequal';
 
-/** What was worked out of two objects that don't change, kept as long as both are there. */
+/** Caches a result by a pair of immutable objects, for as long as both are referenced. */
 export class KeptOfTwo<One extends object, Other extends object, Result> {
   private readonly known = new WeakMap<One, WeakMap<Other, { readonly result: Result }>>();
 
@@ -23,7 +23,7 @@ export class KeptOfTwo<One extends object, Other extends object, Result> {
 
 const alike = new KeptOfTwo<object, object, boolean>(dequal);
 
-/** Whether two objects, which don't change, say the same; worked out once for each two. */
+/** Deep equality of two immutable objects, computed once for each pair. */
 export function areAlike(one: object, other: object): boolean {
   return one === other || alike.of(one, other);
 }

@@ -1,13 +1,13 @@
 import { type Content, listsOf, type Node, regionNames, type Slot } from '../documents/document.ts';
 import { everyoneElse } from './decide.ts';
 
-/** A slot around something, with the choice of it that shows what stands there. */
+/** An enclosing slot, with the choice that makes its content visible. */
 export interface Around {
   readonly slot: Slot;
   readonly choice: number;
 }
 
-/** The slots around each node of a document, by its id, outermost first. */
+/** The slots that enclose each node of a document, by node id, outermost first. */
 export function aroundEach(content: Content): ReadonlyMap<string, readonly Around[]> {
   const found = new Map<string, readonly Around[]>();
   const walk = (nodes: readonly Node[], around: readonly Around[]): void => {
@@ -26,7 +26,7 @@ export function aroundEach(content: Content): ReadonlyMap<string, readonly Aroun
   return found;
 }
 
-/** Whether a node is shown: each slot around it shows the variant that the node is in. */
+/** Whether a node is visible: every enclosing slot shows the variant that contains it. */
 export function isShownIn(around: readonly Around[], choiceOf: (slot: Slot) => number): boolean {
   return around.every(({ slot, choice }) => choiceOf(slot) === choice);
 }

@@ -16,19 +16,19 @@ export interface Change {
   id: string;
   name: string;
   change: 'new' | 'changed' | 'removed';
-  /** What changed inside, in words; empty where the change says it all. */
+  /** What changed inside, in words; empty if the change itself says it all. */
   details: string[];
 }
 
 /**
- * Everything that differs between what is live (undefined: nothing yet) and the drafts, in words. What was compared before
- * is not compared again: neither may change.
+ * Lists every difference between the live release (undefined if nothing is live yet) and the drafts, in words. Comparisons
+ * are cached, so neither argument may be mutated.
  */
 export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Change[] {
   const changes: Change[] = [
     ...listChanges(live?.documents ?? [], drafts.documents, aDocument),
     ...listChanges(live?.audiences ?? [], drafts.audiences, anAudience),
-    // A new attribute changes nothing that anybody gets before something uses it, and what does has changed itself.
+    // A new attribute affects nobody until something uses it, and whatever uses it is listed as a change itself.
     ...listChanges(live?.attributes ?? [], drafts.attributes, anAttribute).filter(
       ({ change }) => change !== 'new',
     ),
@@ -40,11 +40,11 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
   return changes;
 }
 
-/** How changes to one kind of thing are described. */
+/** Describes changes to one kind of entity. */
 interface Telling<Thing extends { readonly id: string }> {
   readonly what: (thing: Thing) => Change['what'];
   readonly name: (thing: Thing) => string;
-  /** What of one changed, in words. */
+  /** What changed in one entity, in words. */
   readonly details: KeptOfTwo<Thing, Thing, string[]>;
 }
 
@@ -165,7 +165,7 @@ function slotDetails(before: Slot, after: Slot): string[] {
   return details;
 }
 
-/** The blocks that stand outside any slot, slots as their id only. */
+/** The blocks outside every slot; slots are reduced to their ids. */
 function outsideSlots(content: Content): unknown {
   const inside = new Set<string>();
   for (const slot of slotsOf(content))

@@ -13,10 +13,10 @@ import type { Snapshot } from './release.ts';
 export type Choices = Int8Array;
 export const everyoneElse = -1;
 
-/** The slots of one document made ready for deciding. */
+/** The compiled slots of one document. */
 export class PreparedSlots {
   readonly slots: readonly Slot[];
-  /** For each slot where its variants are looked at from the top. */
+  /** For each slot, where the list of its variants starts. */
   private readonly starts: readonly Step[];
 
   constructor(content: Content, membership: Membership) {
@@ -29,7 +29,7 @@ export class PreparedSlots {
     );
   }
 
-  /** First match wins. The membership must be looking as the viewer already. */
+  /** First match wins. The viewer must already be set on the membership. */
   decide(membership: Membership): Choices {
     const { starts } = this;
     const choices = new Int8Array(starts.length);
@@ -38,24 +38,24 @@ export class PreparedSlots {
   }
 }
 
-/** Why a slot shows what it shows: its variants from the top, down to the one that matched. */
+/** Why a slot shows its content: its variants in order, up to and including the first match. */
 export interface TraceStep {
   variant: string;
   audience: string;
   holds: boolean;
-  /** Undefined where the audience can't be evaluated, see `problem`. */
+  /** Undefined if the audience can't be evaluated; see `problem`. */
   explanation: Explanation | undefined;
   problem: string | undefined;
 }
 
 /**
- * A snapshot compiled for deciding. One instance decides for one viewer at a time; all slots of all documents are
- * decided for the viewer given last.
+ * A snapshot compiled for deciding. An instance holds one viewer at a time and decides every slot of every document for the
+ * viewer that was set last.
  */
 export class Decider {
   readonly catalogue: Catalogue;
   readonly membership: Membership;
-  /** The attributes that audiences and merge fields ask for. */
+  /** The attributes that audiences and merge fields refer to. */
   readonly asked: ReadonlySet<string>;
   private readonly audiences: ReadonlyMap<string, Audience>;
   private readonly documents: ReadonlyMap<string, Document>;
@@ -63,7 +63,7 @@ export class Decider {
   private readonly reader: FactReader;
 
   /**
-   * @param before an earlier decider; what it made from the same attributes, audiences and contents is used again
+   * @param before an earlier decider, whose compiled parts are reused where attributes, audiences and content are the same
    */
   constructor(
     readonly snapshot: Snapshot,
@@ -88,8 +88,8 @@ export class Decider {
   }
 
   /**
-   * What the snapshot's audiences and merge fields ask of a viewer, in the snapshot's time zone; read once for any
-   * number of decisions.
+   * The values that the snapshot's audiences and merge fields need of a viewer, in the snapshot's time zone. Read them once
+   * for any number of decisions.
    */
   facts(viewer: Viewer): Facts {
     return this.reader.read(viewer);
@@ -106,19 +106,19 @@ export class Decider {
     return slots;
   }
 
-  /** The choice for each slot of a document. Throws only for a document that is not in the snapshot. */
+  /** The choice for each slot of a document. Throws an Error for a document that is not in the snapshot. */
   decide(documentId: string, facts: Facts): Choices {
     this.membership.lookAs(facts);
     return this.preparedSlots(documentId).decide(this.membership);
   }
 
-  /** Whether a viewer is in an audience; never in one that can't be evaluated. */
+  /** Whether a viewer is in an audience; false for an audience that can't be evaluated. */
   contains(audienceId: string, facts: Facts): boolean {
     this.membership.lookAs(facts);
     return this.membership.containsViewer(audienceId);
   }
 
-  /** The trace of one slot: every variant looked at, with each test and the value it met. */
+  /** The trace of one slot: every variant that was checked, with each test and the viewer's value. */
   trace(slot: Slot, facts: Facts): TraceStep[] {
     this.membership.lookAs(facts);
     const steps: TraceStep[] = [];
@@ -130,7 +130,7 @@ export class Decider {
     return steps;
   }
 
-  /** Why a viewer is in an audience or not, or what keeps that from being evaluated. */
+  /** Why a viewer is in an audience or not, or why it can't be evaluated. */
   because(audienceId: string, facts: Facts): Pick<TraceStep, 'explanation' | 'problem'> {
     const audience = this.audiences.get(audienceId);
     const problem = audience
@@ -147,7 +147,7 @@ export class Decider {
 
 const asked = new WeakMap<Content, ReadonlySet<string>>();
 
-/** The attributes that the merge fields and lists of a content ask for. */
+/** The attributes that the merge fields and lists of a content refer to. */
 function askedBy(content: Content): ReadonlySet<string> {
   let known = asked.get(content);
   if (!known) {

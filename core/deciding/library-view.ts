@@ -5,22 +5,22 @@ import type { ListBlock } from '../documents/blocks/items.ts';
 import { everyoneElse } from './decide.ts';
 import { isPublished, type Library } from './library.ts';
 
-/** What an item is to a viewer: to be opened, listed as locked, or not there at all. */
+/** A viewer's access to an item: it can be opened, is listed as locked, or is hidden. */
 export type Standing = 'open' | 'locked' | 'hidden';
 
 export interface Entry {
   readonly item: Item;
   readonly locked: boolean;
-  /** Which of the list's remarks it says, or {@link everyoneElse}. */
+  /** Index of the remark that the entry shows, or {@link everyoneElse}. */
   readonly remark: number;
 }
 
 /**
- * The library as one viewer sees it. Access is decided before anything else. Made once for a request: whatever asks, each
- * audience is decided once, and once for all items that are alike in what it asks of them.
+ * The library as one viewer sees it; access is decided before anything else. Create one for each request: each audience is
+ * decided once, and once for all items that have the same values for the fields it tests.
  */
 export class LibraryView {
-  /** What is known of the viewer, without an item. */
+  /** The viewer's values, without an item. */
   readonly facts: Facts;
   private readonly known = new Map<string, boolean>();
 
@@ -42,8 +42,8 @@ export class LibraryView {
   }
 
   /**
-   * What an item is to the viewer, by who may open its collection, itself and the page that shows it. An audience with an
-   * error contains nobody, so that it opens nothing.
+   * The viewer's access to an item, by the access rules of its collection, of the item and of the page that shows it. An
+   * audience with an error contains nobody, so it grants nothing.
    */
   standing(collection: Collection, item: Item): Standing {
     if (!isPublished(item, this.viewer.instant)) return 'hidden';
@@ -53,12 +53,12 @@ export class LibraryView {
     return may ? 'open' : collection.locked ? 'locked' : 'hidden';
   }
 
-  /** Whether the viewer may come to a collection at all, whichever of its items they may open. */
+  /** Whether the viewer may open the collection at all, regardless of single items. */
   isOpen(collection: Collection): boolean {
     if (collection.locked) return true;
     return [collection.access, this.library.pageAccess.get(collection.id) ?? null].every((audience) => {
       if (audience === null) return true;
-      // Who may come is then decided for each item.
+      // Access is then decided item by item.
       if (this.library.aboutItems.has(audience)) return this.openTo(collection).length > 0;
       return this.contains(audience);
     });
@@ -69,7 +69,7 @@ export class LibraryView {
     return this.library.itemsOf(collection.id).filter((item) => this.standing(collection, item) === 'open');
   }
 
-  /** What a list shows the viewer, in its order and up to its most. */
+  /** The entries that a list shows the viewer, sorted and limited as the list says. */
   entries(block: ListBlock): Entry[] {
     const collection = this.library.collections.find(({ id }) => id === block.collection);
     if (!collection) return [];
@@ -84,7 +84,7 @@ export class LibraryView {
       .map((entry) => ({ ...entry, remark: this.remarkOf(block, entry.item) }));
   }
 
-  /** The entries of a list as a rendering is given them. */
+  /** The entries of a list in the form that rendering takes. */
   shown(block: ListBlock): { id: string; locked: boolean; remark: number }[] {
     return this.entries(block).map(({ item, locked, remark }) => ({ id: item.id, locked, remark }));
   }
@@ -124,7 +124,7 @@ export class LibraryView {
     };
     return entries.sort((one, two) => {
       const [left, right] = [keyOf(one), keyOf(two)];
-      // Who has no value comes last, whichever way it goes.
+      // Items without a value come last in either direction.
       if (left === undefined || right === undefined)
         return Number(left === undefined) - Number(right === undefined);
       if (typeof left === 'number' && typeof right === 'number') return sign * (left - right);

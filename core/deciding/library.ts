@@ -5,20 +5,20 @@ import { attributesIn, audiencesIn, type Condition } from '../conditions/conditi
 import type { Step } from '../conditions/program.ts';
 import type { Decider } from './decide.ts';
 
-/** The items of a snapshot, with what decides who may open them. See library-view.ts for what one viewer may. */
+/** The items of a snapshot and the rules for opening them; library-view.ts applies the rules to one viewer. */
 export class Library {
   readonly collections: readonly Collection[];
   private readonly items: ReadonlyMap<string, readonly Item[]>;
   private readonly byAddress = new Map<string, { collection: Collection; item: Item }>();
-  /** Who may open the page that shows the items of a collection, which is who may open any of them. */
+  /** Access to the page that shows a collection's items; it limits access to every item. */
   readonly pageAccess: ReadonlyMap<string, string>;
-  /** Audiences that ask for fields of an item, so that they are decided for each item anew. */
+  /** Audiences that test fields of an item, which have to be decided item by item. */
   readonly aboutItems: ReadonlySet<string>;
-  /** What each of those asks of an item, directly or through others. */
+  /** The item fields that each of those tests, directly or through other audiences. */
   private readonly askedOfItems: ReadonlyMap<string, readonly string[]>;
   private readonly wanted = new WeakMap<Condition, Step>();
 
-  /** @param views how often each item was opened, by its id; nowhere yet where not given */
+  /** @param views how often each item was opened, by item id; all zero if not given */
   constructor(
     readonly decider: Decider,
     private readonly views: ReadonlyMap<string, number> = new Map(),
@@ -52,12 +52,12 @@ export class Library {
     return this.byAddress.get(address);
   }
 
-  /** What conditions and merge fields see of an item. */
+  /** The values of an item that conditions and merge fields can use. */
   valuesOf(item: Item): { [attribute: string]: unknown } {
     return itemValues(item, this.views.get(item.id));
   }
 
-  /** What some audiences ask of an item, as one text: items with the same one are the same to all of them. */
+  /** A key of an item's values for some audiences: items with the same key are in the same ones of them. */
   likeness(item: Item, audiences: Iterable<string>): string {
     const asked: unknown[] = [];
     for (const audience of audiences)
@@ -72,7 +72,7 @@ export class Library {
       : itemFact(item, attribute, this.views.get(item.id));
   }
 
-  /** Whether facts of an item and a viewer meet the condition of a list. */
+  /** Whether an item and a viewer together match the condition of a list. */
   meets(condition: Condition, facts: Facts): boolean {
     const { membership } = this.decider;
     let start = this.wanted.get(condition);
@@ -94,7 +94,7 @@ export function isPublished({ from, until }: Pick<Item, 'from' | 'until'>, insta
   return (from === null || Date.parse(from) <= instant) && (until === null || instant < Date.parse(until));
 }
 
-/** Every attribute that an audience asks for, directly or through others. */
+/** Every attribute that an audience tests, directly or through other audiences. */
 function attributesAsked(audience: string, conditions: ReadonlyMap<string, Condition>): Set<string> {
   const asked = new Set<string>();
   const reached = new Set([audience]);
@@ -107,7 +107,7 @@ function attributesAsked(audience: string, conditions: ReadonlyMap<string, Condi
   return asked;
 }
 
-/** The audiences that ask for attributes of a kind, directly or through others. */
+/** The audiences that test attributes of a source, directly or through other audiences. */
 export function audiencesAbout(
   audiences: readonly Audience[],
   is: (attribute: string) => boolean,

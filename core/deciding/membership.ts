@@ -8,8 +8,8 @@ import { type Problem, validate } from '../conditions/validate.ts';
 const nobody: Condition = { kind: 'any', of: [] };
 
 /**
- * Audiences made ready to be asked together. Each test and each audience is evaluated at most once for a viewer. An audience
- * that can't be evaluated, or that builds on one, contains nobody and is listed in `problems`.
+ * Compiled audiences. Each test and each audience is evaluated at most once for a viewer. An audience that can't be
+ * evaluated, or that refers to one that can't, contains nobody and is listed in `problems`.
  */
 export class Membership {
   /** Why an audience can't be evaluated, by audience id. */
@@ -27,12 +27,12 @@ export class Membership {
     );
   }
 
-  /** Turns to another viewer; what was answered about the same facts before is still known. */
+  /** Sets the viewer; answers about the same values are kept. */
   lookAs(facts: Facts): void {
     this.program.lookAt(facts);
   }
 
-  /** The index to ask by, or -1 for an audience that does not exist or can't be evaluated. */
+  /** The index of an audience, or -1 if it does not exist or can't be evaluated. */
   indexOf(id: string): number {
     const index = this.indexes.get(id);
     return index === undefined || this.problems.has(id) ? -1 : index;
@@ -48,8 +48,8 @@ export class Membership {
   }
 
   /**
-   * Writes which of some audiences is the first that contains a viewer, for {@link firstOf}; one that can't be evaluated
-   * contains nobody.
+   * Compiles a list of audiences, for {@link firstOf} to find the first that contains the viewer. An audience that can't be
+   * evaluated contains nobody.
    */
   writeFirst(audiences: readonly string[], otherwise: number): Step {
     let next = Step.end(otherwise);
@@ -60,7 +60,7 @@ export class Membership {
     return next;
   }
 
-  /** Writes a sound condition of its own, which may name audiences, for {@link meets}. */
+  /** Compiles a valid condition, which may refer to audiences, for {@link meets}. */
   write(condition: Condition): Step {
     return this.program.write(condition, Step.end(1), Step.end(0));
   }
@@ -70,7 +70,7 @@ export class Membership {
     return this.program.run(start) === 1;
   }
 
-  /** The place of the first audience that contains the viewer, of those that were written; see {@link writeFirst}. */
+  /** The position of the first audience in a compiled list that contains the viewer; see {@link writeFirst}. */
   firstOf(start: Step): number {
     return this.program.run(start);
   }

@@ -16,15 +16,15 @@ export const themeSchema = z.object({
   onAccent: colour,
   panel: colour,
   headings: z.enum(typefaces),
-  /** The width from which sections stand side by side. */
+  /** The viewport width from which sections are laid out side by side. */
   wideFrom: z.number().int().min(320).max(1600),
 });
 export type Theme = z.infer<typeof themeSchema>;
 
 const menuAddress = z.string().max(80);
 /**
- * An entry of the site's menu: a page by its address, under its name, or under words that differ by audience: those of
- * the first that the viewer is in, otherwise those for everyone else. Blank words are the page's name; null is no entry.
+ * An entry of the site's menu: a page's path, or a path with labels by audience. The first matching audience decides, then
+ * everyone else. A blank label is the page's name; null hides the entry.
  */
 export const menuEntrySchema = z.union([
   menuAddress,
@@ -36,7 +36,7 @@ export const menuEntrySchema = z.union([
 ]);
 export type MenuEntry = z.infer<typeof menuEntrySchema>;
 
-/** Whether dates and numbers can be written in a language. */
+/** Whether Intl can format dates and numbers in a language. */
 function isLocale(tag: string): boolean {
   try {
     return Intl.NumberFormat.supportedLocalesOf(tag).length > 0;
@@ -51,19 +51,19 @@ export const siteSettingsSchema = z.object({
   zone: z.string().refine(isZone, 'is not a time zone'),
   /** BCP 47 tag for dates and numbers in text. */
   locale: z.string().min(2).max(20).refine(isLocale, 'is not a language of dates and numbers, such as en-GB'),
-  /** Stands at the foot of every email and never varies; none is sent without it. */
+  /** The footer of every email. It is the same for everyone, and no email is sent without it. */
   postalAddress: z.string().max(300),
   fromAddress: z.email(),
   /** All pages but the home page when not given. */
   menu: z.array(menuEntrySchema).max(60).optional(),
-  /** The page that stands where none is, and the page that one comes to by signing in, by their ids. */
+  /** The ids of the not-found page and of the page shown after signing in. */
   notFoundPage: z.string().max(64).nullable().optional(),
   afterSignIn: z.string().max(64).nullable().optional(),
   theme: themeSchema.optional(),
 });
 export type SiteSettings = z.infer<typeof siteSettingsSchema>;
 
-/** What a site is called and how it tells time until somebody has set it up. */
+/** The name and time zone of a site that is not set up yet. */
 export const unsetSettings: SiteSettings = {
   name: 'Apple Porch',
   zone: 'UTC',
@@ -78,7 +78,7 @@ export const snapshotSchema = z.object({
   attributes: z.array(attributeSchema),
   audiences: z.array(audienceSchema),
   documents: z.array(documentSchema),
-  /** What is stated to hold for every contact; proofs rely on it, deciding does not. */
+  /** Data rules that every contact follows; proofs rely on them, decisions do not. */
   facts: z.array(statedFactSchema).optional(),
   collections: z.array(collectionSchema).optional(),
   items: z.array(itemSchema).optional(),

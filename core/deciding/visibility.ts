@@ -1,21 +1,21 @@
 import { type Content, listsOf, type Node, regionNames, slotsOf } from '../documents/document.ts';
 import { everyoneElse } from './decide.ts';
 
-/** A slot that stands inside a variant that is not shown. */
+/** A slot inside a variant that is not shown. */
 export const hidden = -2;
 
-/** The name of a combination of choices, the same for faces and for decisions. */
+/** The key of a combination of choices, the same for faces and for decisions. */
 export function faceKey(choices: Iterable<number>): string {
   return Array.isArray(choices) ? choices.join() : [...choices].join();
 }
 
 /**
- * Says which slots of a document are visible after its decisions: a slot inside a variant that isn't shown is hidden. The
- * nesting is worked out once, since most documents have none.
+ * Tells which slots of a document are visible after its decisions: a slot inside a variant that isn't shown is hidden. The
+ * nesting is computed once; most documents have none.
  */
 export function visibilityOf(content: Content): (choices: ArrayLike<number>) => number[] {
   const order = new Map(slotsOf(content).map((slot, index) => [slot.id, index]));
-  /** Slots inside another slot, with the choice of the outer one that shows them. */
+  /** Nested slots, with the choice of the outer slot that shows them. */
   const inner: { slot: number; outer: number; choice: number }[] = [];
   const walk = (nodes: readonly Node[], within: { outer: number; choice: number } | undefined): void => {
     for (const node of nodes) {

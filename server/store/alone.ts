@@ -3,19 +3,19 @@ import { setTimeout as delay } from 'node:timers/promises';
 import type { Connection, ResultSetHeader } from 'mysql2/promise';
 import pRetry from 'p-retry';
 
-/** How long somebody may be silent before another one takes over, in seconds. */
+/** How long a holder may go without renewing its lease, in seconds. */
 const lease = 20;
 
 /**
- * Does something while nobody else does who comes here too, in this or another process, on this or another node of the
- * database. Whoever comes meanwhile waits; whoever dies in the middle is followed after twenty seconds.
+ * Runs work under a mutex across processes and database nodes. Others wait; if the holder dies, the next one continues after
+ * twenty seconds.
  *
- * It is a lease in a row, and no lock of the database: those hold on one node only (MariaDB manual, GET_LOCK).
+ * The mutex is a lease in a row, not a database lock: those hold on one node only (MariaDB manual, GET_LOCK).
  */
 export async function alone<Result>(connection: Connection, work: () => Promise<Result>): Promise<Result> {
   const holder = randomUUID();
   const change = (sql: string, values: unknown[]) =>
-    // On several nodes the one that is second is told by a deadlock.
+    // On a cluster the second node to claim it gets a deadlock error.
     pRetry(async () => (await connection.query<ResultSetHeader>(sql, values))[0].affectedRows > 0, {
       retries: 5,
       minTimeout: 20,

@@ -1,12 +1,12 @@
 import pRetry from 'p-retry';
 import { DatabaseError, UniqueConstraintError } from 'sequelize';
 
-/** Most times that work is tried that another transaction gets in the way of. */
+/** The number of attempts for work that conflicts with other transactions. */
 const mostTries = 5;
 
 /**
- * Does work that others may be doing at the same moment: where the database ends it because of them, it is done again,
- * after what they stored, a little later each time. It must have no other effect than in its own transaction.
+ * Retries work that conflicts with concurrent transactions, with a growing delay. The work must have no effect outside its own
+ * transaction.
  */
 export function amongOthers<Result>(
   work: () => Promise<Result>,
@@ -26,14 +26,14 @@ export function amongOthers<Result>(
   });
 }
 
-/** Whether an error is a deadlock, or what a cluster says of a commit that another node was before. */
+/** Whether an error is a deadlock, or a failed certification on a cluster. */
 export function isDeadlock(error: unknown): boolean {
   return (
     error instanceof DatabaseError && 'code' in error.original && error.original.code === 'ER_LOCK_DEADLOCK'
   );
 }
 
-/** Whether an error is a deadlock, or a row that somebody else was first to add. */
+/** Whether an error is a deadlock, or a duplicate of a row that another transaction added first. */
 export function isOthersDoing(error: unknown): boolean {
   return error instanceof UniqueConstraintError || isDeadlock(error);
 }

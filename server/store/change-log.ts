@@ -8,27 +8,27 @@ import {
 } from '../../contract/changes.ts';
 import { amongOthers } from './among-others.ts';
 
-/** The logs that are followed in this process, by connection. */
+/** The logs that this process follows, by connection. */
 const followed = new WeakMap<Sequelize, Set<ChangeLog>>();
 
-/** How often it is looked whether another process changed something, in milliseconds. */
+/** How often to poll for changes of other processes, in milliseconds. */
 const pause = 150;
 const mostAtOnce = 5000;
-/** How long changes are kept for those that follow them, in milliseconds. */
+/** How long changes are kept for followers, in milliseconds. */
 const keptFor = 3_600_000;
-/** How long those of contacts are kept, for servers that wrote contacts down before they stopped. */
+/** How long changes of contacts are kept, in milliseconds: servers catch up from the image they wrote when they stopped. */
 const contactsKeptFor = 7 * 24 * keptFor;
-/** How long a request waits at most for a change that it was told of, in milliseconds. */
+/** How long a request waits at most for a change that its client has seen, in milliseconds. */
 const longestWait = 1000;
 
 type Told = (changes: readonly LoggedChange[]) => void | Promise<void>;
 
 /**
- * What was changed in the database, by whichever process, in the order in which it was committed.
+ * The changes of all processes to the database, in commit order.
  *
- * A transaction appends its changes without a position; the numbers that a database gives on insertion are no order, as a
- * lower one can be committed after a higher one. Whoever reads the log gives positions to what is committed and has none
- * yet, one process at a time. So positions have no gaps, and nothing ever appears below one that was seen.
+ * A transaction appends its changes without a position: auto-increment ids are no order, since a lower id can be committed
+ * after a higher one. Readers then assign positions to committed changes that have none, one process at a time. So positions
+ * have no gaps, and no change ever appears below a position that was already read.
  */
 export class ChangeLog {
   private readonly listeners = new Set<{ readonly kinds: ReadonlySet<LoggedKind>; readonly told: Told }>();
@@ -38,7 +38,7 @@ export class ChangeLog {
   private cleanedAt = Date.now();
   private isStopped = false;
   private isPatient = true;
-  /** Whether there were changes without a position the last time, which were left to others. */
+  /** Whether the last poll saw changes without a position and left them to others. */
   private sawWaiting = false;
 
   private constructor(
@@ -46,7 +46,7 @@ export class ChangeLog {
     private reached: number,
   ) {}
 
-  /** The log from now on. What is read from the database after this holds everything before. */
+  /** Opens the log at its current end. Whatever is read from the database afterwards includes every earlier change. */
   static async open(sequelize: Sequelize): Promise<ChangeLog> {
     await givePositions(sequelize);
     const log = new ChangeLog(sequelize, await lastPosition(sequelize));
@@ -55,22 +55,22 @@ export class ChangeLog {
   }
 
   /**
-   * Has everybody in this process told of what it just committed. That is done in any case: where the database is gone by
-   * now, they are told later.
+   * Notifies the listeners of this process of what it just committed. If the database is unreachable by now, they are
+   * notified later.
    */
   static async tellOwn(sequelize: Sequelize): Promise<void> {
     const logs = [...(followed.get(sequelize) ?? [])];
     await Promise.all(logs.map((log) => log.follow().catch(() => undefined)));
   }
 
-  /** The position up to which everybody here was told of everything. */
+  /** The position up to which all listeners of this process have been notified. */
   get position(): number {
     return this.reached;
   }
 
   /**
-   * Has somebody told of every change of some kinds, possibly more than once. Until it is done with them, or when it
-   * fails, the log stays where it is; it must not write anything itself. Returns what ends it.
+   * Subscribes to changes of some kinds, which are delivered at least once. The log does not advance until the listener is
+   * done, nor if it fails. A listener must not write to the database. Returns a function that unsubscribes.
    */
   on(kinds: readonly LoggedKind[], told: Told): () => void {
     const listener = { kinds: new Set(kinds), told };
@@ -79,9 +79,9 @@ export class ChangeLog {
   }
 
   /**
-   * Tells of everything that is committed by now; done once everybody was told. Changes without a position get one.
+   * Assigns positions to committed changes that have none and delivers everything; resolves when all listeners are done.
    *
-   * @param isPatient whether those are left to whoever made them until the next time, so that two don't do it at once
+   * @param isPatient whether to leave changes without a position to the process that made them until the next poll, so that two processes rarely assign positions at once
    */
   follow(isPatient = false): Promise<void> {
     if (!isPatient) this.isPatient = false;
@@ -98,7 +98,7 @@ export class ChangeLog {
     return this.next;
   }
 
-  /** Everything between a position and the one that everybody here was told of. */
+  /** All changes after a position, up to the one that this process has reached. */
   async since(position: number): Promise<readonly LoggedChange[]> {
     if (position >= this.reached) return [];
     const { changes } = await this.after(position);
@@ -106,7 +106,7 @@ export class ChangeLog {
     return isWhole ? changes : everything(this.reached);
   }
 
-  /** Waits until everybody here was told of everything up to a position; false where that takes too long. */
+  /** Waits until this process has reached a position; false after a second. */
   async until(position: number, atMost = longestWait): Promise<boolean> {
     const end = Date.now() + atMost;
     while (this.reached < position) {
@@ -124,12 +124,12 @@ export class ChangeLog {
     return true;
   }
 
-  /** Follows what other processes change from now on. */
+  /** Starts to poll for changes of other processes. */
   start(): void {
     const later = () => {
       if (!this.isStopped) this.timer = setTimeout(look, pause).unref();
     };
-    // Where the database is gone, the next time may find it again.
+    // If the database is unreachable, the next poll tries again.
     const look = () =>
       this.follow(true)
         .then(() => this.clean())
@@ -173,7 +173,7 @@ export class ChangeLog {
     for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
   }
 
-  /** What follows a position, and whether there is something that has no position yet. */
+  /** The changes after a position, and whether some have no position yet. */
   private async after(position: number): Promise<{ changes: LoggedChange[]; isWaiting: boolean }> {
     const rows = await this.sequelize.query<StoredChange>(
       `SELECT position, kind, entity, entities, revision FROM changes WHERE position > ? OR position IS NULL
@@ -184,7 +184,7 @@ export class ChangeLog {
     return { changes: changes.map(readChange), isWaiting: changes.length < rows.length };
   }
 
-  /** Removes what is older than anybody who follows can be behind. */
+  /** Deletes changes that no follower can still need. */
   private async clean(): Promise<void> {
     const now = Date.now();
     if (now - this.cleanedAt < keptFor / 4) return;
@@ -199,7 +199,7 @@ export class ChangeLog {
   }
 }
 
-/** Whether changes are all that followed a position: of older ones only those of contacts are left. */
+/** Whether changes are complete since a position: of old changes only those of contacts are kept. */
 function followsWhole(changes: readonly LoggedChange[], position: number): boolean {
   return changes[0]?.position === position + 1 && changes.at(-1)?.position === position + changes.length;
 }
@@ -217,7 +217,7 @@ function readChange({ position, kind, entity, entities, revision }: StoredChange
   return loggedChangeSchema.parse({ position: Number(position), kind, ids, revision });
 }
 
-/** For who was away for longer than changes are kept. */
+/** Sent to a follower that was away for longer than changes are kept. */
 function everything(position: number): LoggedChange[] {
   return loggedKinds.map((kind) => ({ position, kind, ids: null, revision: null }));
 }
@@ -231,20 +231,20 @@ async function lastPosition(sequelize: Sequelize, transaction?: Transaction): Pr
   return Number(row.last);
 }
 
-/** Gives positions to all changes that are committed and have none. */
+/** Assigns positions to all committed changes that have none. */
 async function givePositions(sequelize: Sequelize): Promise<void> {
   let given: number;
   do given = await amongOthers(() => givePositionsAtOnce(sequelize));
   while (given === mostAtOnce);
 }
 
-/** Gives positions in one transaction, one process at a time; how many. */
+/** Assigns positions in one transaction, one process at a time. Returns how many. */
 function givePositionsAtOnce(sequelize: Sequelize): Promise<number> {
   const { READ_COMMITTED } = Transaction.ISOLATION_LEVELS;
   return sequelize.transaction({ isolationLevel: READ_COMMITTED }, async (transaction) => {
-    // Others wait here, and read afterwards what this one gave.
+    // Other processes wait here and then read the positions assigned by this one.
     const last = await lastPosition(sequelize, transaction);
-    // The servers of a cluster number apart from each other: for one thing its revisions say what came first.
+    // Cluster nodes interleave their auto-increment ids, so changes of one entity are ordered by its revision.
     const waiting = await sequelize.query<{ id: number | string }>(
       `SELECT id FROM changes WHERE position IS NULL ORDER BY COALESCE(revision, 0), id LIMIT ${mostAtOnce}`,
       { type: QueryTypes.SELECT, transaction },

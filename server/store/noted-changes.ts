@@ -2,15 +2,15 @@ import type { Connection } from 'mysql2/promise';
 import { type Model, type ModelStatic, QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import type { LoggedChange, LoggedKind } from '../../contract/changes.ts';
 
-/** Where more of a kind than this change at once, they are told in one entry, without revisions. */
+/** Above this number, the changes of a kind in one transaction share one log entry, without revisions. */
 const mostSingly = 200;
-/** Where more than this change at once, anything of the kind may have changed. */
+/** Above this number, the log only says that anything of the kind may have changed. */
 const mostNamed = 20_000;
 
-/** What changed, as in the contract, but for its position. */
+/** A change as in the contract, without its position. */
 export type NotedChange = Omit<LoggedChange, 'position'>;
 
-/** What one transaction changes: each thing once, with its latest revision. */
+/** The changes of one transaction: each entity once, with its latest revision. */
 export class NotedChanges {
   private readonly byKind = new Map<LoggedKind, Map<string, number | null> | 'any'>();
 
@@ -33,14 +33,14 @@ export class NotedChanges {
 
 const noted = new WeakMap<Transaction, NotedChanges>();
 
-/** Begins to note what a transaction changes. */
+/** Starts to collect the changes of a transaction. */
 export function noteChangesOf(transaction: Transaction): NotedChanges {
   const changes = new NotedChanges();
   noted.set(transaction, changes);
   return changes;
 }
 
-/** Notes a change that a transaction makes in another way than by a model. */
+/** Notes a change that a transaction makes without a model. */
 export function noteChange(transaction: Transaction, kind: LoggedKind, id: string | null): void {
   const changes = noted.get(transaction);
   if (!changes) throw new Error('Nobody notes what this transaction changes.');
@@ -48,10 +48,10 @@ export function noteChange(transaction: Transaction, kind: LoggedKind, id: strin
 }
 
 /**
- * Has every change of a table's rows noted, whichever way of the model it is made in. A change that is made in no
- * transaction is refused: it could not be committed together with its entry in the log.
+ * Notes every change to a table's rows, whichever method of the model makes it. A change outside a transaction throws, as it
+ * could not be committed together with its log entry.
  *
- * @param key the column by which a row is told
+ * @param key the column that identifies a row in the log
  */
 export function noteChangesTo<Row extends Model>(
   model: ModelStatic<Row>,
@@ -87,8 +87,8 @@ export function noteChangesTo<Row extends Model>(
 }
 
 /**
- * Appends to the log what a transaction of Sequelize noted; as its last act, so that little lies between this and its end.
- * Returns whether it was anything.
+ * Appends the noted changes of a Sequelize transaction to the log. Call it last, right before the commit. Returns whether
+ * there were any.
  */
 export async function appendNoted(
   sequelize: Sequelize,
@@ -105,7 +105,7 @@ export async function appendNoted(
   return true;
 }
 
-/** Appends to the log what a transaction on a connection of its own changed. */
+/** Appends the noted changes of a transaction on its own connection to the log. */
 export async function appendChanges(connection: Connection, changes: NotedChanges): Promise<void> {
   const rows = changes.all();
   if (rows.length > 0) await connection.query(appending(rows.length), valuesOf(rows));

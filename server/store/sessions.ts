@@ -14,16 +14,16 @@ const mostKept = 10_000;
 
 interface Kept {
   readonly text: string;
-  /** What it holds, for those who only read it. */
+  /** The session's data, for readers. */
   readonly data: SessionData;
   expires: number;
-  /** When its use was last written to the database. */
+  /** When its last use was written to the database. */
   writtenAt: number;
 }
 
 /**
- * Sessions in the database, the latest kept at hand: reading one that is asked for again costs no question, and its
- * use is written once an hour. What ends a session ends it at once, as all of it goes through here.
+ * Sessions in the database, with the recent ones cached: reading a cached session costs no query, and its use is written once
+ * an hour. Ending a session takes effect at once, because every change goes through here.
  */
 export class Sessions extends session.Store {
   private readonly stored;
@@ -31,9 +31,9 @@ export class Sessions extends session.Store {
     max: mostKept,
     dispose: (_kept, sid) => this.keptByKey.delete(sessionKey(sid)),
   });
-  /** Those that are kept, by what the log calls them. */
+  /** Cached sessions, by their name in the change log. */
   private readonly keptByKey = new Map<string, string>();
-  /** Grows with every write, so that what was read meanwhile is not kept as the newest. */
+  /** Incremented with every write, so that a concurrent read does not overwrite the cache with older data. */
   private writes = 0;
 
   constructor(
@@ -66,7 +66,7 @@ export class Sessions extends session.Store {
     });
   }
 
-  /** What a session holds, for a request that changes nothing of it but that it was used. */
+  /** A session's data, for a request that only marks it as used. */
   use(sid: string, answer: (error: unknown, found?: Readonly<SessionData> | null) => void): void {
     const now = Date.now();
     const kept = this.kept.get(sid);
@@ -128,7 +128,7 @@ export class Sessions extends session.Store {
   }
 
   /**
-   * Ends every session of a contact who is gone on the site: nobody stays signed in as somebody else.
+   * Ends every site session of a deleted contact, so that nobody stays signed in as someone else.
    */
   async endOf(contactId: number, transaction: Transaction): Promise<void> {
     await this.sequelize.query('DELETE FROM sessions WHERE data REGEXP ?', {
@@ -139,7 +139,7 @@ export class Sessions extends session.Store {
     noteChange(transaction, 'session', null);
   }
 
-  /** Forgets sessions that ended, by what the log calls them; null for all. */
+  /** Drops ended sessions from the cache, by their name in the change log; null drops all. */
   private forget(keys: readonly string[] | null): void {
     this.writes++;
     for (const key of keys ?? [...this.keptByKey.keys()]) {
@@ -165,7 +165,7 @@ export class Sessions extends session.Store {
   }
 }
 
-/** What the log calls a session, which must not tell how to take it over. */
+/** The name of a session in the change log, from which the session can't be taken over. */
 export function sessionKey(sid: string): string {
   return createHash('sha256').update(sid).digest('hex');
 }

@@ -9,28 +9,28 @@ import { SettingRow } from './rows.ts';
 
 export type { Transaction } from 'sequelize';
 
-/** Takes the turn, as a statement of its own for connections that are no pool's. */
+/** The statement that takes the turn, for connections outside the pool. */
 export const takeTurnSql =
   "INSERT INTO settings (`key`, value) VALUES ('turn', '1') ON DUPLICATE KEY UPDATE value = value + 1";
 
 /**
- * Waits until nobody else makes or changes what has to be unique among all, and keeps others waiting until the transaction
- * ends. To be asked for first: what is read afterwards is as the others left it. The row is written, not only locked, since a
- * lock holds on one node of a cluster: of two nodes the second to commit is refused, and does it again.
+ * Serialises transactions that check uniqueness across tables: waits for its turn and holds it until the transaction ends. Call
+ * it first, so that later reads see what the others committed. It writes the row instead of only locking it, because a lock
+ * holds on one cluster node: of two nodes, the second to commit fails certification and retries.
  */
 export async function waitForTurn(transaction: Transaction): Promise<void> {
   await SettingRow.sequelize?.query(takeTurnSql, { type: QueryTypes.INSERT, transaction });
 }
 
-/** How long a node of a cluster is waited for, in milliseconds. */
+/** How long to wait for a cluster node, in milliseconds. */
 const longestWait = 14_000;
 
-/** Where work goes on in a transaction. */
+/** The transaction that the current work runs in. */
 const within = new AsyncLocalStorage<true>();
 
 /**
- * Runs work in one transaction: all of it is stored, or nothing. Every query of the work has to be given it. What the work
- * changed is in the log with it, and everybody in this process who follows the log was told when this is done.
+ * Runs work in one transaction and retries it after conflicts. Pass the transaction to every query of the work. The changes it
+ * notes are committed to the change log with it, and the listeners of this process are notified before this resolves.
  */
 export function inTransaction<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
   const { sequelize } = SettingRow;
@@ -63,8 +63,8 @@ async function once<Result>(
 }
 
 /**
- * Makes queries fail that are asked within a transaction and are no part of it. They wait for another connection, of which
- * there may be none until the transaction ends, and see nothing of what it did and locked. For development and tests.
+ * Makes a query throw that runs inside a transaction's work but was not given the transaction. Such a query needs another
+ * connection, which can deadlock the pool, and does not see the transaction's writes. For development and tests.
  */
 export function refuseStrayQueries(sequelize: Sequelize): void {
   sequelize.addHook('beforeQuery', ({ transaction }: { transaction?: Transaction | null }) => {
@@ -73,14 +73,14 @@ export function refuseStrayQueries(sequelize: Sequelize): void {
   });
 }
 
-/** Does one statement that can be done twice as well, and again where a transaction would be; see {@link inTransaction}. */
+/** Runs one idempotent statement with the retries of {@link inTransaction}. */
 export function untilDone<Result>(work: () => Promise<Result>): Promise<Result> {
   const { sequelize } = SettingRow;
   if (!sequelize) throw new Error('the database is not open');
   return again(sequelize, work, isDeadlock);
 }
 
-/** As {@link inTransaction}, for what others may be adding at the same moment; see {@link isOthersDoing}. */
+/** As {@link inTransaction}, and retries when another transaction added the same row first; see {@link isOthersDoing}. */
 export function inTransactionAmongOthers<Result>(
   work: (transaction: Transaction) => Promise<Result>,
 ): Promise<Result> {
@@ -90,8 +90,8 @@ export function inTransactionAmongOthers<Result>(
 }
 
 /**
- * Does it again where the database ended it because of others. On a cluster, where a node may go at any moment, it is also
- * done again on another node, for as long as anybody would wait; but not where nobody knows whether it was committed.
+ * Retries after a conflict. On a cluster, where a node may disappear at any moment, it also retries on another node, for as
+ * long as a person would wait; but not when it is unknown whether the commit went through.
  */
 function again<Result>(
   sequelize: Sequelize,

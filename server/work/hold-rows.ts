@@ -2,10 +2,10 @@ import type { Connection, ResultSetHeader } from 'mysql2/promise';
 import { type Hold, Interrupted } from './hold.ts';
 
 /**
- * Makes a transaction on a connection of its own part of a job, as its last act: it fails where somebody else has the job
- * by now.
+ * Fences a transaction on its own connection with a job's lease. Call it last in the transaction: it throws if another
+ * process has claimed the job.
  *
- * @param now the present as an expression of SQL; another one for tests
+ * @param now an SQL expression for the current time; tests pass another one
  */
 export async function holdOn(
   connection: Connection,

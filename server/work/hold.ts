@@ -1,16 +1,16 @@
-/** A job as one process holds it. */
+/** A job claimed by one process. */
 export interface Claim {
   readonly id: number;
-  /** Which claim of the job it is: whoever has an earlier one lost the job. */
+  /** The number of the claim; an earlier claim of the same job has lost it. */
   readonly claim: number;
 }
 
-/** A claim with the time that it is kept, in milliseconds, from each time that its process is heard of. */
+/** A claim with the length of its lease, in milliseconds after each renewal. */
 export interface Hold extends Claim {
   readonly lease: number;
 }
 
-/** The job is to stop, its process ends, or somebody else has it by now. */
+/** The job was asked to stop, its process is shutting down, or another process has claimed it. */
 export class Interrupted extends Error {
   constructor(readonly why: 'stopping' | 'ending' | 'lost') {
     super(`the job is interrupted: ${why}`);

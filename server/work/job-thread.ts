@@ -3,38 +3,38 @@ import { Piscina } from 'piscina';
 import { Refusal } from '../refusal.ts';
 import { OneByOne } from './one-by-one.ts';
 
-/** What a kind of thread does: for each job by its name what is given and what comes back, both plain data. */
+/** The jobs of a kind of thread: input and result of each by its name, both structured-cloneable. */
 export type Jobs = { readonly [name: string]: { readonly given: unknown; readonly result: unknown } };
 
-/** What a thread does for each job that it knows. */
+/** The implementation of each job. */
 export type Doing<Known extends Jobs> = {
   readonly [Name in keyof Known]: (given: Known[Name]['given']) => Known[Name]['result'];
 };
 
 interface Limit {
-  /** Longest time that one job may take, in milliseconds. */
+  /** Time limit of one job, in milliseconds. */
   readonly milliseconds: number;
-  /** The message for a job that took longer. */
+  /** The message of a job that exceeds it. */
   readonly said: string;
 }
 
 /**
- * Does long work in a thread of its own, so that nobody else waits for it: one job after another, each within a limit of
- * time. The thread begins with the first job, stays the same for all that follow, and is ended by a job that takes too long.
+ * Runs long work in a worker thread, so that it does not block requests: one job after another, each with a time limit. The
+ * thread starts with the first job and is reused; a job that exceeds its limit terminates it.
  */
 export class JobThread<Known extends Jobs> {
   private pool: Piscina | undefined;
   private readonly working = new OneByOne();
 
-  /** @param script a module whose default export is given the name of a job and what it is given, and does it */
+  /** @param script a module whose default export runs a job, given its name and input */
   constructor(
     private readonly script: URL,
     private readonly limit: Limit,
   ) {}
 
   /**
-   * @param stop ends the job before its time; it then fails with the reason of that
-   * @throws Refusal for a job that takes too long
+   * @param stop cancels the job, which then fails with the signal's reason
+   * @throws Refusal for a job that exceeds its time limit
    */
   do<Name extends keyof Known>(
     name: Name,
@@ -43,7 +43,7 @@ export class JobThread<Known extends Jobs> {
   ): Promise<Known[Name]['result']> {
     return this.working.after(async () => {
       stop?.throwIfAborted();
-      // It counts from here on, and not while other jobs are before it.
+      // The limit starts here, not while the job waits for others.
       const limit = AbortSignal.timeout(this.limit.milliseconds);
       const signal = stop ? AbortSignal.any([limit, stop]) : limit;
       try {
@@ -56,7 +56,7 @@ export class JobThread<Known extends Jobs> {
     });
   }
 
-  /** Begins the thread ahead of its first job, which then does not wait for it. */
+  /** Starts the thread before its first job, which then does not wait for it. */
   begin(): void {
     this.begun();
   }
@@ -76,7 +76,7 @@ export class JobThread<Known extends Jobs> {
       execArgv: [],
       recordTiming: false,
     });
-    // A thread that dies while it is idle is begun anew by the next job.
+    // A thread that dies while it is idle is replaced by the next job.
     pool.on('error', () => {
       if (this.pool !== pool) return;
       this.pool = undefined;

@@ -1,6 +1,6 @@
 /**
- * The answer to a question that is asked once and kept, however many wait for it. A failure is not kept: whoever asks next
- * asks anew. An answer that was being fetched when it was forgotten is given to those who wait, and to nobody after them.
+ * Caches the result of an asynchronous query and shares one pending query among all callers. A failure is not cached. A
+ * result that was pending when the cache was invalidated goes to its callers only and is not cached either.
  */
 export class KeptAnswer<Answer> {
   private asked: Promise<Answer> | undefined;

@@ -1,8 +1,8 @@
-/** Work that is done one after another, in the order in which it came; what fails keeps nothing else from being done. */
+/** Runs tasks one after another, first in, first out; a task that fails does not stop the others. */
 export class OneByOne {
   private last: Promise<unknown> = Promise.resolve();
 
-  /** Does something once everything before it is done. */
+  /** Runs a task after all tasks before it. */
   after<Result>(work: () => Promise<Result>): Promise<Result> {
     const done = this.last.then(work, work);
     this.last = done.catch(() => undefined);

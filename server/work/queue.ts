@@ -9,54 +9,54 @@ import { type Claim, type Hold, Interrupted } from './hold.ts';
 import { type Ending, type JobRow, JobRows, type NewJob } from './rows.ts';
 
 export interface Pace {
-  /** How long a process may be silent before its jobs are taken over, in milliseconds. */
+  /** How long a lease lasts without renewal before another process takes the job over, in milliseconds. */
   readonly lease: number;
-  /** How often it is looked for jobs that are due, in milliseconds; those just added are found at once. */
+  /** How often to poll for due jobs, in milliseconds; jobs added by this process start at once. */
   readonly pause: number;
 }
 
 const usualPace: Pace = { lease: 15_000, pause: 1_000 };
-/** How many run in one process at a time. */
+/** The number of jobs that one process runs at a time. */
 const mostAtOnce = 4;
-/** The wait before a second try, in milliseconds; twice as long before each next one, up to the longest. */
+/** The delay before the first retry, in milliseconds; it doubles with each further retry, up to the longest. */
 const firstWait = 1_000;
 const longestWait = 600_000;
 
-/** How a kind of job is done. */
+/** The handler of a kind of job. */
 export interface Handler<Payload = unknown> {
   readonly kind: string;
   readonly payload: z.ZodType<Payload>;
-  /** How often it is tried before it counts as failed. */
+  /** The number of attempts before the job counts as failed. */
   readonly tries: number;
   /**
-   * Does the job, from where it had come to. It stores something only by {@link RunningJob.commit}; so done again from
-   * there, it does nothing twice. What it returns is kept as the job's result.
+   * Runs the job from its stored progress. It writes only through {@link RunningJob.commit}, so a repeated run from there
+   * does nothing twice. The return value is kept as the job's result.
    */
   run(job: RunningJob<Payload>): Promise<unknown>;
 }
 
-/** A job failed in a way that it would fail again. */
+/** A failure that a retry would not fix. */
 export class Hopeless extends Error {}
 
-/** A job while it is done. */
+/** A job while it runs. */
 export interface RunningJob<Payload> {
   readonly id: number;
   readonly payload: Payload;
   readonly accountName: string;
-  /** What was committed with the latest progress, by this process or one before; undefined at first. */
+  /** The state committed with the latest progress, by this process or an earlier one; undefined at first. */
   readonly state: unknown;
-  /** Aborted with {@link Interrupted} as its reason where the job has to end early. */
+  /** Aborted when the job has to end early, with {@link Interrupted} as the reason. */
   readonly signal: AbortSignal;
-  /** Stores some work together with how far the job has come with it: both or neither. */
+  /** Commits a piece of work and the progress it makes in one transaction. */
   commit<Result>(
     work: (transaction: Transaction) => Promise<Result>,
     reached: { readonly progress: number | null; readonly state: unknown },
   ): Promise<Result>;
-  /** What makes a transaction on a connection of its own, maybe of another thread, part of the job; see {@link holdOn}. */
+  /** Fences a transaction on another connection or in another thread with the job's lease; see {@link holdOn}. */
   readonly hold: Hold;
 }
 
-/** What became of a job so far. */
+/** The status of a job so far. */
 export interface JobOutcome {
   readonly id: number;
   readonly status: JobStatus;
@@ -79,8 +79,8 @@ interface Running {
 }
 
 /**
- * Work in the background, in the database: done by whichever process has time, and taken over from one that is gone. It is
- * never lost and never stored twice.
+ * A job queue in the database. Any process with capacity claims a due job and takes over the jobs of a process that died. No
+ * job is lost, and no effect is stored twice.
  */
 export class JobQueue {
   private readonly rows = new JobRows();
@@ -97,7 +97,7 @@ export class JobQueue {
     private readonly pace = usualPace,
   ) {
     this.stopFollowing = log.on(['job'], (changes) => {
-      // What runs here may be asked to stop; what was added may be begun.
+      // A running job may have been asked to stop, and an added one may be due.
       const touched = changes.flatMap(({ ids }) => ids ?? [...this.running.keys()].map(String));
       setImmediate(() => {
         for (const id of touched) if (this.running.has(Number(id))) void this.renew(Number(id));
@@ -106,7 +106,7 @@ export class JobQueue {
     });
   }
 
-  /** Says how jobs of a kind are done. A process without a handler leaves them to others. */
+  /** Registers the handler of a kind of job. A process without a handler leaves such jobs to others. */
   handle<Payload>(handler: Handler<Payload>): void {
     this.handlers.set(handler.kind, {
       ...handler,
@@ -114,7 +114,7 @@ export class JobQueue {
     });
   }
 
-  /** Adds a job; with the transaction of somebody's change, both or neither. Returns its id. */
+  /** Adds a job, in the caller's transaction if one is given. Returns its id. */
   add(job: NewJob, transaction?: Transaction): Promise<number> {
     return this.rows.add(job, transaction);
   }
@@ -128,7 +128,7 @@ export class JobQueue {
     again();
   }
 
-  /** Gives up what runs here, for others to go on with at once. */
+  /** Releases the jobs that run here, so that another process can continue them at once. */
   async stop(): Promise<void> {
     this.isStopped = true;
     clearTimeout(this.timer);
@@ -149,19 +149,19 @@ export class JobQueue {
     return outcomeOf(row);
   }
 
-  /** The latest job of a key, unfinished or not; undefined where there is none. */
+  /** The latest job of a key, finished or not; undefined if there is none. */
   async latest(key: string): Promise<JobOutcome | undefined> {
     const row = await this.rows.latest(key);
     return row && outcomeOf(row);
   }
 
-  /** What a job of a kind was given to do; undefined where there is none such. */
+  /** The payload of a job of a kind; undefined if there is no such job. */
   async payloadOf(id: number, kind: string): Promise<unknown> {
     const row = await this.rows.get(id);
     return row?.kind === kind ? read(row.payload) : undefined;
   }
 
-  /** The unfinished job of a key; undefined where there is none. */
+  /** The unfinished job of a key; undefined if there is none. */
   async active(key: string, transaction?: Transaction): Promise<ActiveJob | undefined> {
     return (await this.allActive([key], transaction)).get(key);
   }
@@ -180,7 +180,7 @@ export class JobQueue {
   /** Stops the unfinished job of a key, and waits until it has ended, at most for some milliseconds. */
   async stopActive(key: string, atMost?: number): Promise<void> {
     const active = await this.active(key);
-    // It may end by itself at this very moment.
+    // It may finish by itself at this very moment.
     if (active) await this.rows.askToStop(active.id);
     await this.untilEnded(key, atMost);
   }
@@ -193,7 +193,7 @@ export class JobQueue {
     while (Date.now() < end && (await this.active(key))?.id === active.id) await delay(50);
   }
 
-  /** How many jobs stand in each status. */
+  /** The number of jobs by status. */
   counts(): Promise<Map<string, number>> {
     return this.rows.counts();
   }
@@ -208,12 +208,12 @@ export class JobQueue {
     if (became === 'another') throw new Refusal(409, 'The same is waiting or running already.');
   }
 
-  /** Removes what ended longer ago than some milliseconds; of one kind, where that is given. */
+  /** Deletes jobs that ended longer ago than `age` milliseconds, of one kind if given. */
   async forget(age: number, kind?: string): Promise<void> {
     await this.rows.forget(age, kind);
   }
 
-  /** Takes as many jobs as there is time for. */
+  /** Claims jobs up to this process's capacity. */
   private look(): Promise<void> {
     this.looking ??= this.take().finally(() => {
       this.looking = undefined;
@@ -233,7 +233,7 @@ export class JobQueue {
     const id = Number(row.id);
     const ending = new AbortController();
     const stop = (why: Interrupted['why']) => ending.abort(new Interrupted(why));
-    // A process that was too busy to keep its lease may be the one that takes the job over.
+    // A process that was too busy to renew its lease may itself take the job over.
     this.running.get(id)?.stop('lost');
     const renewing = setInterval(() => void this.renew(id), this.pace.lease / 3);
     const ended = this.work(row, ending.signal).finally(() => {
@@ -248,7 +248,7 @@ export class JobQueue {
   private async renew(id: number): Promise<void> {
     const running = this.running.get(id);
     if (!running) return;
-    // Where the database is gone, the next time decides; if it stays so, somebody else has the job by then.
+    // If the database is unreachable, the next renewal decides; by then another process may have the job.
     const kept = await this.rows.renew(running.claim, this.pace.lease).catch(() => 'held' as const);
     if (kept !== 'held') running.stop(kept);
   }
@@ -292,18 +292,18 @@ export class JobQueue {
     });
   }
 
-  /** Ends a job. Where the database is gone, the lease runs out, and it is done again from where it had come to. */
+  /** Ends a job. If the database is unreachable, the lease expires and the job is resumed from its last progress. */
   private async end(claim: Claim, ending: Ending): Promise<void> {
     await inTransaction((transaction) => this.rows.end(claim, ending, transaction)).catch(() => undefined);
   }
 }
 
-/** What becomes of a job that did not come to its end. */
+/** The outcome of a job that did not finish. */
 function endingAfter(error: unknown, attempts: number, tries: number): Ending {
   if (error instanceof Interrupted)
     return error.why === 'stopping' ? { status: 'stopped' } : { status: 'given back' };
   const failure = (error instanceof Error ? error.message : String(error)).slice(0, 1000);
-  // What is refused is refused again the next time.
+  // A refusal would be refused again.
   if (error instanceof Refusal || error instanceof Hopeless || attempts >= tries)
     return { status: 'failed', failure };
   const wait = Math.min(longestWait, firstWait * 2 ** (attempts - 1));
@@ -318,7 +318,7 @@ function read(text: string | null): unknown {
   return text === null ? null : JSON.parse(text);
 }
 
-/** A result that is a file, with how long it is kept. */
+/** A result that is a file, and how long it is kept. */
 const madeFileSchema = z.object({ file: z.string(), until: z.iso.datetime() });
 
 function fileOf(result: unknown): string | null {

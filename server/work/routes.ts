@@ -3,7 +3,7 @@ import { serialSchema } from '../../contract/addresses.ts';
 import { parse } from '../http/parse.ts';
 import type { JobQueue } from './queue.ts';
 
-/** What is done in the background: the list of it, stopping, and doing again. */
+/** Background jobs: list, stop, run again. */
 export function jobsRouter(queue: JobQueue): Router {
   const router = Router();
   router.get('/', async (_request, response) => {

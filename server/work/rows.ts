@@ -14,33 +14,33 @@ import { noteChangesTo } from '../store/noted-changes.ts';
 import { inTransaction, inTransactionAmongOthers } from '../store/transaction.ts';
 import type { Claim } from './hold.ts';
 
-/** Longest result that is listed with its job, in bytes. */
+/** The longest result that is listed with its job, in bytes. */
 const longestListed = 1000;
 
 export class JobRow extends Model<InferAttributes<JobRow>, InferCreationAttributes<JobRow>> {
   declare id: CreationOptional<number>;
   declare kind: string;
-  /** Of one key there is one unfinished job at a time. */
+  /** At most one unfinished job has a given key. */
   declare jobKey: CreationOptional<string | null>;
-  /** The key as long as the job is unfinished. */
+  /** The key while the job is unfinished, else null. */
   declare activeKey: CreationOptional<string | null>;
   declare title: string;
-  /** What is to be done, as JSON. */
+  /** The payload, as JSON. */
   declare payload: string;
-  /** How far it has come, as its handler keeps it, as JSON. */
+  /** The handler's saved state, as JSON. */
   declare state: CreationOptional<string | null>;
   declare status: CreationOptional<JobStatus>;
-  /** Seconds from one run to the next. */
+  /** The interval of a repeating job, in seconds. */
   declare every: CreationOptional<number | null>;
   declare runAfter: CreationOptional<Date>;
   declare holder: CreationOptional<string | null>;
   declare leaseUntil: CreationOptional<Date | null>;
   declare attempts: CreationOptional<number>;
   declare claim: CreationOptional<number>;
-  /** Grows whenever its process is heard of, so that such an update always changes something and is counted. */
+  /** Incremented with every renewal, so that the update always changes the row and is counted as affected. */
   declare beats: CreationOptional<number>;
   declare progress: CreationOptional<number | null>;
-  /** What came of it, as JSON. */
+  /** The result, as JSON. */
   declare result: CreationOptional<string | null>;
   declare failure: CreationOptional<string | null>;
   declare isStopping: CreationOptional<boolean>;
@@ -86,35 +86,34 @@ export function defineJobs(sequelize: Sequelize): void {
 
 export interface NewJob {
   readonly kind: string;
-  /** What it is about, in words. */
+  /** The title that is shown. */
   readonly title: string;
   readonly payload: unknown;
-  /** Of one key there is one unfinished job at a time. */
+  /** At most one unfinished job has a given key. */
   readonly key?: string;
-  /** Milliseconds until it may run. */
+  /** The delay before it may run, in milliseconds. */
   readonly delay?: number;
-  /** Seconds from one run to the next, for one that runs again and again. */
+  /** The interval of a repeating job, in seconds. */
   readonly every?: number;
   readonly accountName?: string;
 }
 
-/** How a job goes on after its process is done with it. */
+/** What happens to a job after a run. */
 export type Ending =
   | { readonly status: 'done'; readonly result: unknown }
   | { readonly status: 'stopped' }
   | { readonly status: 'failed'; readonly failure: string }
-  /** Tried again after some milliseconds. */
+  /** It is retried after a delay in milliseconds. */
   | { readonly status: 'waiting'; readonly delay: number; readonly failure: string }
-  /** For somebody else to go on with, as if this process had not had it. */
+  /** Another process continues it; this run does not count as an attempt. */
   | { readonly status: 'given back' };
 
 /**
- * The table of jobs and every query of it. All time is the database's, so that the clocks of the servers need not agree.
- * Claims are updates that count what they changed, without any lock: right on a cluster where rows are locked on one node
- * only.
+ * The table of jobs and all its queries. All times are the database's, so server clocks need not agree. A claim is an
+ * optimistic update checked by its number of affected rows, since row locks on a multi-primary cluster hold on one node only.
  */
 export class JobRows {
-  /** @param now the present as an expression of SQL; another one for tests */
+  /** @param now an SQL expression for the current time; tests pass another one */
   constructor(private readonly now: () => string = () => 'UTC_TIMESTAMP(3)') {}
 
   /** Adds a job, or returns the id of the unfinished one with the same key. */
@@ -144,7 +143,7 @@ export class JobRows {
     return given ? work(given) : inTransactionAmongOthers(work);
   }
 
-  /** Takes a job that is due, or whose process is gone, for some time; undefined where there is none. */
+  /** Claims a job that is due or whose lease expired; undefined if there is none. */
   async claim(holder: string, kinds: readonly string[], lease: number): Promise<JobRow | undefined> {
     const due = {
       kind: [...kinds],
@@ -174,7 +173,7 @@ export class JobRows {
             claim: claim + 1,
             startedAt: literal(`COALESCE(startedAt, ${this.now()})`),
           },
-          // As it was found: whoever was quicker changed its claim.
+          // Only if the claim is unchanged: a faster process has changed it.
           { where: { ...due, id, claim }, transaction },
         );
         return taken === 1;
@@ -184,7 +183,7 @@ export class JobRows {
     return undefined;
   }
 
-  /** Keeps a job for some more time. Whether it is still held, and whether it is to stop. */
+  /** Renews a lease. Returns whether the job is still held and whether it was asked to stop. */
   async renew(held: Claim, lease: number): Promise<'held' | 'stopping' | 'lost'> {
     const [kept] = await JobRow.update(
       { leaseUntil: this.in(lease), beats: literal('beats + 1') },
@@ -195,7 +194,7 @@ export class JobRows {
     return row?.isStopping ? 'stopping' : 'held';
   }
 
-  /** Stores how far a job has come, together with what was done for it; false where it is held by somebody else by now. */
+  /** Stores a job's progress in the transaction of its effects; false if another process holds the job now. */
   async advance(
     held: Claim,
     { progress, state, lease }: { progress: number | null; state: unknown; lease: number },
@@ -218,7 +217,7 @@ export class JobRows {
     return JobRow.findAll({ where: { activeKey: [...keys] }, ...(transaction && { transaction }) });
   }
 
-  /** Ends a job, or the present try of it; false where it is held by somebody else by now. */
+  /** Ends a job or its current attempt; false if another process holds the job now. */
   async end(held: Claim, ending: Ending, transaction: Transaction): Promise<boolean> {
     const row = await JobRow.findOne({ where: isHeld(held), transaction, lock: true });
     if (!row) return false;
@@ -277,7 +276,7 @@ export class JobRows {
     return true;
   }
 
-  /** Has a job stopped: at once where it waits, as soon as its process can where it runs. Whether there was anything to stop. */
+  /** Stops a job: at once if it waits, else as soon as its process notices. Returns whether there was a job to stop. */
   askToStop(id: number): Promise<boolean> {
     return inTransaction(async (transaction) => {
       const row = await JobRow.findByPk(id, { transaction, lock: true });
@@ -290,7 +289,7 @@ export class JobRows {
     });
   }
 
-  /** Has a job done that failed or was stopped, from where it had come to. */
+  /** Queues a failed or stopped job again, from its last progress. */
   runAgain(id: number): Promise<'waiting' | 'not ended' | 'another'> {
     return inTransactionAmongOthers(async (transaction) => {
       const row = await JobRow.findByPk(id, { transaction, lock: true });
@@ -323,7 +322,7 @@ export class JobRows {
     return JobRow.findAll({
       attributes: {
         exclude: ['payload', 'state', 'result'],
-        // Long results are for whoever asks for that job.
+        // Long results are only sent with a single job.
         include: [[literal(`IF(LENGTH(result) < ${longestListed}, result, NULL)`), 'result']],
       },
       order: [['id', 'DESC']],
@@ -335,12 +334,12 @@ export class JobRows {
     return (await JobRow.findByPk(id)) ?? undefined;
   }
 
-  /** The latest job of a key, unfinished or not. */
+  /** The latest job of a key, finished or not. */
   async latest(jobKey: string): Promise<JobRow | undefined> {
     return (await JobRow.findOne({ where: { jobKey }, order: [['id', 'DESC']] })) ?? undefined;
   }
 
-  /** Removes what ended longer ago than some milliseconds, of one kind where that is given; how many. */
+  /** Deletes jobs that ended longer ago than `age` milliseconds, of one kind if given. Returns how many. */
   forget(age: number, kind?: string): Promise<number> {
     return inTransaction((transaction) =>
       JobRow.destroy({
@@ -354,7 +353,7 @@ export class JobRows {
     );
   }
 
-  /** The present and some milliseconds, by the database's clock. */
+  /** An SQL expression for the current time plus some milliseconds, by the database's clock. */
   private in(milliseconds: number) {
     const microseconds = Math.round(milliseconds * 1000);
     return literal(
