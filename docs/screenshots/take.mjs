@@ -9,6 +9,8 @@ const browser = await chromium.launch({
 });
 const context = await browser.newContext({ baseURL: base, viewport: { width: 1280, height: 800 } });
 const page = await context.newPage();
+// What is changed for a picture is not saved.
+page.on('dialog', (dialog) => dialog.accept());
 // The stream of changes stays open; everything else is waited for.
 const underWay = new Set();
 page.on('request', (request) => !request.url().includes('/api/changes') && underWay.add(request));
@@ -37,7 +39,7 @@ await take('people');
 await page.goto('/people/1');
 await take('contact');
 await page.goto('/people/attributes/tier');
-await page.getByRole('region', { name: 'What people have' }).waitFor();
+await page.getByRole('region', { name: 'Values' }).waitFor();
 await take('attributes');
 await page.goto('/people/import');
 const visitors = Array.from(
