@@ -84,7 +84,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
           response,
           401,
           'Sign in',
-          signInPage(site, 'This email and password don’t match.', queryOf(request)),
+          signInPage(site, 'This email and password don’t match.', queryOf(request), email),
         );
         return;
       }
@@ -188,17 +188,17 @@ function afterSignIn(site: Site, request: Request): string {
   return `/site/${page?.slug ?? ''}`;
 }
 
-function signInPage({ trying }: Site, problem: string, to: string): Markup[] {
-  const field = (name: string, label: string, type: string, autocomplete: string) =>
+function signInPage({ trying }: Site, problem: string, to: string, email = ''): Markup[] {
+  const field = (name: string, label: string, type: string, autocomplete: string, value = '') =>
     element('label', { class: 'site-field' }, [
       label,
-      element('input', { name, type, autocomplete, required: '' }, []),
+      element('input', { name, type, autocomplete, required: '', ...(value !== '' && { value }) }, []),
     ]);
   return [
     element('h1', { class: 'heading' }, ['Sign in']),
     ...(problem ? [element('p', { class: 'site-problem', role: 'alert' }, [problem])] : []),
     element('form', { method: 'post', action: `/site/sign-in${to}`, class: 'site-form' }, [
-      field('email', 'Email address', 'email', 'username'),
+      field('email', 'Email address', 'email', 'username', email),
       field('password', 'Password', 'password', 'current-password'),
       element('button', { type: 'submit', class: 'button' }, ['Sign in']),
     ]),

@@ -155,8 +155,8 @@ test('a marketer finds a contact, names an audience, writes variants, releases, 
       await expect(board.getByRole('button', { name: words }).first()).toBeVisible();
     await board.getByRole('button', { name: own.dusk }).first().click();
     const why = page.getByRole('region', { name: 'Why' });
-    await expect(why).toContainText('membership tier is Dusk — Dusk: yes');
-    await expect(why).toContainText('visits this year is at least 2 — 2: yes');
+    await expect(why).toContainText('membership tier is Dusk: yes (it is Dusk)');
+    await expect(why).toContainText('visits this year is at least 2: yes (it is 2)');
   });
 
   await test.step('finds nothing of it live before the release, then releases', async () => {

@@ -194,6 +194,68 @@ test('the lineup opens with the page or email that was open', async ({ studio: p
 });
 
 // What crosses the wire, as it crosses it: a compressed size that a browser never gets is none.
+test('faces in the lineup are as large as they were set last', async ({ studio: page }) => {
+  await page.goto('/lineup/home');
+  const size = page.getByLabel('Size of the faces');
+  const first = page.getByRole('region', { name: 'Viewers side by side' }).getByRole('columnheader').first();
+  const width = async () => (await first.boundingBox())?.width ?? 0;
+  await expect(first).toBeVisible();
+  const before = await width();
+  await size.focus();
+  await page.keyboard.press('End');
+  await expect.poll(width).toBeGreaterThan(before + 100);
+  const largest = await width();
+  await page.reload();
+  await expect.poll(width).toBe(largest);
+  await size.focus();
+  await page.keyboard.press('Home');
+  await expect.poll(width).toBeLessThan(before);
+});
+
+test('commands make things from the keyboard, ? shows the shortcuts, and the tab says what is open', async ({
+  studio: page,
+}) => {
+  const run = async (command: string) => {
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type(command);
+    await page.keyboard.press('Enter');
+  };
+  await page.goto('/people');
+  await expect(page).toHaveTitle('People · Apple Porch');
+  const attributes = page.getByRole('link', { name: 'Attributes' });
+  await attributes.focus();
+  await page.keyboard.press('?');
+  const shortcuts = page.getByRole('dialog', { name: 'Keyboard shortcuts' });
+  await expect(shortcuts.getByText('Look as someone else')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(shortcuts).toHaveCount(0);
+  await expect(attributes).toBeFocused();
+  // In a field it is a character like any other.
+  const search = page.getByLabel('Search by name or email address');
+  await search.focus();
+  await page.keyboard.type('?');
+  await expect(search).toHaveValue('?');
+  await expect(shortcuts).toHaveCount(0);
+  await search.fill('');
+
+  await run('add contact');
+  await expect(page.getByRole('dialog', { name: 'Add contact' }).getByLabel('Email')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page).toHaveURL(/\/people$/);
+  await run('new email');
+  await expect(page.getByRole('dialog', { name: 'New email' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await run('new page');
+  await expect(page.getByRole('dialog', { name: 'New page' }).getByLabel('Name')).toBeFocused();
+  const name = `By command ${Date.now().toString(36)}`;
+  await page.keyboard.type(name);
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveTitle(`${name} · Apple Porch`);
+  await run('keyboard shortcuts');
+  await expect(shortcuts).toBeVisible();
+});
+
 test('each screen loads script and style within its budget, compressed and kept for good', async ({
   browser,
 }) => {

@@ -56,7 +56,7 @@ test('a membership page is composed from nothing, released, and checked as four 
   await page.goto('/pages');
   await page.getByRole('button', { name: 'New page' }).click();
   await page.getByLabel('Name', { exact: true }).fill(name);
-  await page.getByRole('button', { name: 'Make it' }).click();
+  await page.getByRole('button', { name: 'Create page' }).click();
   const canvas = page.getByRole('region', { name: 'Canvas' });
   const outline = page.getByRole('navigation', { name: 'Blocks' });
   await expect(canvas.getByRole('heading', { name })).toBeVisible();
@@ -368,7 +368,7 @@ test('the window of an item is typed as the clocks show it where the site is', a
   await page.getByLabel('Title').fill('Seen from afar');
   await page.getByLabel('Published from').fill('2026-07-01T09:30');
   await page.getByLabel('Until', { exact: true }).fill('2026-12-01T09:30');
-  await page.getByRole('button', { name: 'Add it' }).click();
+  await page.getByRole('button', { name: 'Add item' }).click();
   await expect(page.getByText('“Seen from afar” is saved')).toBeVisible();
   await expect(page.getByLabel('Published from')).toHaveValue('2026-07-01T09:30');
   const items: { id: string; title: string; from: string; until: string }[] = await (

@@ -13,7 +13,7 @@ async function made(page: Page, kind: string, path: string, name: string): Promi
   await page.goto(path);
   await page.getByRole('button', { name: `New ${kind}` }).click();
   await page.getByLabel('Name', { exact: true }).fill(name);
-  await page.getByRole('button', { name: 'Make it' }).click();
+  await page.getByRole('button', { name: `Create ${kind}` }).click();
   await expect(canvasOf(page)).toBeVisible();
 }
 
@@ -229,10 +229,10 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   await page.getByRole('button', { name: 'New collection' }).click();
   const dialog = page.getByRole('dialog', { name: 'New collection' });
   await dialog.getByLabel('Name').fill('Search');
-  await dialog.getByRole('button', { name: 'Make it' }).click();
+  await dialog.getByRole('button', { name: 'Create collection' }).click();
   await expect(dialog.getByText(/is an address of the site itself/)).toBeVisible();
   await dialog.getByLabel('Name').fill(name);
-  await dialog.getByRole('button', { name: 'Make it' }).click();
+  await dialog.getByRole('button', { name: 'Create collection' }).click();
   await expect(page.getByRole('heading', { name, level: 1 })).toBeVisible();
 
   const settings = page.getByRole('region', { name: 'Fields and access' });

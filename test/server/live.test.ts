@@ -84,6 +84,12 @@ describe('the live site', () => {
     const wrong = await instance.visitor().call('POST', '/site/sign-in', body);
     expect(wrong.status).toBe(401);
     expect(wrong.text).toContain('don’t match');
+    // The address does not have to be typed again.
+    expect(wrong.text).toContain('value="noor.vale@example.org"');
+    const strange = new URLSearchParams({ email: '"><script>alert(1)</script>', password: 'wrong' });
+    expect((await instance.visitor().call('POST', '/site/sign-in', strange)).text).not.toContain(
+      '<script>alert',
+    );
     const noor = await signedIn('noor.vale@example.org');
     await noor.call('POST', '/site/sign-out');
     expect((await noor.get('/site/')).text).toContain('Come and look up');

@@ -1,14 +1,23 @@
 import { Command } from 'cmdk';
 import {
+  Code,
+  Columns3,
+  FilePlus,
   FileText,
+  History,
   Inbox,
+  Keyboard,
   LayoutGrid,
   ListChecks,
   Mail,
+  MailPlus,
+  RefreshCw,
   Rocket,
   Settings2,
   ShieldCheck,
+  Tags,
   Upload,
+  UserPlus,
   UserRound,
   Users,
   Waypoints,
@@ -19,21 +28,37 @@ import { contactPageSchema } from '../../contract/people.ts';
 import { useApi } from '../data/api.ts';
 import { useAudiences, useDocuments } from '../data/data.ts';
 import { useLooking } from '../data/looking.tsx';
+import type { CommandsProps } from './commands.tsx';
+
+/** What can be made, and where one can go. */
+const places = [
+  ['New page', '/pages?new', FilePlus],
+  ['New email', '/emails?new', MailPlus],
+  ['New shared content', '/shared?new', FilePlus],
+  ['New audience', '/audiences/new', Users],
+  ['New collection', '/collections?new', LayoutGrid],
+  ['Add contact', '/people?new', UserPlus],
+  ['Import people', '/people/import', Upload],
+  ['Page from HTML', '/pages?html', Code],
+  ['Compare audiences', '/audiences/compare', Users],
+  ['Attributes', '/people/attributes', Tags],
+  ['Data rules', '/people/facts', ShieldCheck],
+  ['CRM sync', '/people/sync', RefreshCw],
+  ['Collections', '/collections', LayoutGrid],
+  ['Site settings', '/site-settings', Settings2],
+  ['Other sites', '/other-sites', Waypoints],
+  ['Lineup', '/lineup', Columns3],
+  ['Releases', '/releases', History],
+  ['Background activity', '/activity', ListChecks],
+  ['Open mailbox', '/mailbox', Inbox],
+] as const;
 
 const item = 'flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-2 data-[selected=true]:bg-linen';
 const group =
   '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-quiet';
 
 /** What can be found and done, with what was typed before the list was here. */
-export function Found({
-  onClose,
-  onRelease,
-  typed,
-}: {
-  onClose: () => void;
-  onRelease: () => void;
-  typed: string;
-}) {
+export function Found({ onClose, onRelease, onShortcuts, typed }: CommandsProps & { typed: string }) {
   const [search, setSearch] = useState(typed);
   const navigate = useNavigate();
   const { lookAs } = useLooking();
@@ -71,30 +96,11 @@ export function Found({
           >
             <Rocket size={15} aria-hidden /> Release changes…
           </Command.Item>
-          <Command.Item className={item} onSelect={go('/audiences/new')}>
-            <Users size={15} aria-hidden /> New audience
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/people/import')}>
-            <Upload size={15} aria-hidden /> Import people
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/collections')}>
-            <LayoutGrid size={15} aria-hidden /> Collections
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/site-settings')}>
-            <Settings2 size={15} aria-hidden /> Site settings
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/other-sites')}>
-            <Waypoints size={15} aria-hidden /> Other sites
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/people/facts')}>
-            <ShieldCheck size={15} aria-hidden /> Data rules
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/activity')}>
-            <ListChecks size={15} aria-hidden /> Background activity
-          </Command.Item>
-          <Command.Item className={item} onSelect={go('/mailbox')}>
-            <Inbox size={15} aria-hidden /> Open mailbox
-          </Command.Item>
+          {places.map(([label, to, Icon]) => (
+            <Command.Item key={to} className={item} onSelect={go(to)}>
+              <Icon size={15} aria-hidden /> {label}
+            </Command.Item>
+          ))}
           <Command.Item
             className={item}
             onSelect={() => {
@@ -103,6 +109,15 @@ export function Found({
             }}
           >
             <UserRound size={15} aria-hidden /> Look as anonymous
+          </Command.Item>
+          <Command.Item
+            className={item}
+            onSelect={() => {
+              onClose();
+              onShortcuts();
+            }}
+          >
+            <Keyboard size={15} aria-hidden /> Keyboard shortcuts
           </Command.Item>
         </Command.Group>
         <Command.Group heading="Pages and emails" className={group}>

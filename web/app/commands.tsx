@@ -1,22 +1,21 @@
 import { Dialog } from 'radix-ui';
 import { lateList } from '../parts/late-list.tsx';
 
-const Found = lateList<{ onClose: () => void; onRelease: () => void }>(
+export interface CommandsProps {
+  onClose: () => void;
+  onRelease: () => void;
+  onShortcuts: () => void;
+}
+
+const Found = lateList<CommandsProps>(
   async () => (await import('./commands-found.tsx')).Found,
   () => 'Search people, audiences, pages, emails and commands',
   'h-12 border-b border-line bg-paper px-4 outline-none',
 );
 
 /** Find anything, or do anything, from the keyboard. */
-export function Commands({
-  open,
-  onClose,
-  onRelease,
-}: {
-  open: boolean;
-  onClose: () => void;
-  onRelease: () => void;
-}) {
+export function Commands({ open, ...actions }: CommandsProps & { open: boolean }) {
+  const { onClose } = actions;
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>
@@ -27,7 +26,7 @@ export function Commands({
           className="fixed left-1/2 top-[14vh] z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-md border border-line bg-paper shadow-soft"
         >
           <Dialog.Title className="sr-only">Search or run a command</Dialog.Title>
-          <Found onClose={onClose} onRelease={onRelease} />
+          <Found {...actions} />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

@@ -6,6 +6,7 @@ import { usePending } from '../data/data.ts';
 import { storeAllWork, storeWorkAgain } from '../data/open-work.ts';
 import { useIsOutOfReach } from '../data/reach.ts';
 import { Button, IconButton } from '../parts/button.tsx';
+import { isTyping } from '../parts/in-text.ts';
 import { fetchLateParts } from '../parts/late.ts';
 import { Part } from '../parts/part.tsx';
 import { Commands } from './commands.tsx';
@@ -13,10 +14,12 @@ import { useLeaveFieldByEscape } from './leave-field.ts';
 import { useOwner } from './owner.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
-// Loaded when it is needed; most visits to the studio begin without.
+// Loaded when they are needed; most visits to the studio begin without.
 const ReleaseDialog = lazy(async () => ({
   default: (await import('../screens/releases/release-dialog.tsx')).ReleaseDialog,
 }));
+
+const Shortcuts = lazy(async () => ({ default: (await import('./shortcuts.tsx')).Shortcuts }));
 
 const places = [
   ['People', '/people'],
@@ -32,6 +35,7 @@ export function Shell() {
   const { name, signOut } = useOwner();
   const [commanding, setCommanding] = useState(false);
   const [releasing, setReleasing] = useState(false);
+  const [showsShortcuts, setShowsShortcuts] = useState(false);
   const { data: pending } = usePending();
   // What is live afterwards is what is on screen, down to the last word.
   const release = () => void storeAllWork().then(() => setReleasing(true));
@@ -44,7 +48,7 @@ export function Shell() {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
         event.preventDefault();
         setCommanding(true);
-      }
+      } else if (event.key === '?' && !isTyping(event)) setShowsShortcuts(true);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -64,7 +68,10 @@ export function Shell() {
         Skip to the work
       </a>
       <header className="flex h-12 shrink-0 items-center gap-2 border-b border-line px-4">
-        <Link to="/people" className="mr-4 flex items-center gap-2 font-display text-[15px] font-bold">
+        <Link
+          to="/people"
+          className="mr-2 flex items-center gap-2 whitespace-nowrap font-display text-[15px] font-bold xl:mr-4"
+        >
           <img src="/mark.svg" alt="" className="size-7 rounded-md dark:bg-[#f6f2e9]" />
           Apple Porch
         </Link>
@@ -75,7 +82,7 @@ export function Shell() {
               // What is open goes along to where its faces stand side by side.
               to={to === '/lineup' && opened !== undefined ? `/lineup/${opened}` : to}
               className={({ isActive }) =>
-                `rounded-md px-3 py-1.5 ${isActive ? 'bg-paper font-semibold shadow-[0_1px_2px_rgb(0_0_0/6%)]' : 'text-quiet hover:text-ink'}`
+                `rounded-md px-2 py-1.5 xl:px-3 ${isActive ? 'bg-paper font-semibold shadow-[0_1px_2px_rgb(0_0_0/6%)]' : 'text-quiet hover:text-ink'}`
               }
             >
               {label}
@@ -86,13 +93,14 @@ export function Shell() {
           <button
             type="button"
             onClick={() => setCommanding(true)}
-            className="flex h-8 w-44 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[272px]"
+            aria-label="Search or run a command"
+            className="flex h-8 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[272px]"
           >
             <Search size={15} aria-hidden />
-            Search or run a command
+            <span className="hidden xl:inline">Search or run a command</span>
             <kbd className="ml-auto rounded border border-line px-1 font-sans text-[11px]">Ctrl K</kbd>
           </button>
-          <span className="text-[13px] text-quiet" role="status">
+          <span className="text-[13px] leading-4 text-quiet" role="status">
             {pending && sayWaiting(pending)}
           </span>
           <NavLink
@@ -128,7 +136,13 @@ export function Shell() {
       <Part name="The viewer bar" of={pathname}>
         <ViewerBar />
       </Part>
-      <Commands open={commanding} onClose={() => setCommanding(false)} onRelease={release} />
+      <Commands
+        open={commanding}
+        onClose={() => setCommanding(false)}
+        onRelease={release}
+        onShortcuts={() => setShowsShortcuts(true)}
+      />
+      <Suspense>{showsShortcuts && <Shortcuts open onClose={() => setShowsShortcuts(false)} />}</Suspense>
       <Suspense>{releasing && <ReleaseDialog open onClose={() => setReleasing(false)} />}</Suspense>
     </div>
   );

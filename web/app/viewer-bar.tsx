@@ -9,6 +9,7 @@ import { useCatalogue } from '../data/data.ts';
 import { lookOf, personLabel, useLooking } from '../data/looking.tsx';
 import { instantOf, localInput, momentLabel } from '../data/moment.ts';
 import { Button, IconButton } from '../parts/button.tsx';
+import { isTyping } from '../parts/in-text.ts';
 import { Initials } from '../parts/person.tsx';
 import { PersonSearch } from '../parts/person-search.tsx';
 import { Popover } from '../parts/popover.tsx';
@@ -229,17 +230,5 @@ function Steps() {
         </IconButton>
       </div>
     </div>
-  );
-}
-
-/** Whether a key press belongs to a text field or an open dialog, also inside a shadow root. */
-function isTyping(event: KeyboardEvent): boolean {
-  if (event.ctrlKey || event.metaKey || event.altKey) return true;
-  const [target] = event.composedPath();
-  if (!(target instanceof HTMLElement)) return false;
-  return (
-    target.isContentEditable ||
-    ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
-    target.closest('[role=dialog]') !== null
   );
 }

@@ -49,7 +49,7 @@ export function VisitMenu() {
       <ul className="my-2 flex flex-col gap-1">
         {told.map(({ attribute, said }) => (
           <li key={attribute.id} className="flex items-center gap-2">
-            <span className="text-quiet">{attribute.label}</span>
+            <span className="text-quiet first-letter:uppercase">{attribute.label}</span>
             <strong className="min-w-0 flex-1 truncate">{said}</strong>
             <IconButton label={`Forget ${attribute.label}`} onClick={() => set(attribute.id, undefined)}>
               <X size={14} />

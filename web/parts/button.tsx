@@ -1,4 +1,4 @@
-import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react';
+import { type ButtonHTMLAttributes, type MouseEvent, type ReactNode, type Ref, useRef } from 'react';
 
 const looks = {
   primary: 'bg-leaf text-on-leaf border-leaf font-semibold hover:brightness-110',
@@ -13,6 +13,27 @@ export interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   ref?: Ref<HTMLButtonElement>;
 }
 
+type Own = ButtonHTMLAttributes<HTMLButtonElement> & { ref?: Ref<HTMLButtonElement> };
+
+/**
+ * What every button does alike. One that is off keeps the focus: pressing Save must not send the keyboard to the top of the
+ * page. One whose work takes a while does it once, however often it is pressed meanwhile.
+ */
+function useButton({ disabled, onClick, ...rest }: Own): Own {
+  const isBusy = useRef(false);
+  if (disabled) return { ...rest, 'aria-disabled': true, onClick: (event) => event.preventDefault() };
+  const press = (event: MouseEvent<HTMLButtonElement>) => {
+    if (isBusy.current) return;
+    const work: unknown = onClick?.(event);
+    if (!(work instanceof Promise)) return;
+    isBusy.current = true;
+    void work.finally(() => {
+      isBusy.current = false;
+    });
+  };
+  return { ...rest, onClick: press };
+}
+
 export function Button({
   look = 'plain',
   icon,
@@ -24,8 +45,8 @@ export function Button({
   return (
     <button
       type={type}
-      className={`inline-flex h-9 items-center justify-center gap-2 whitespace-nowrap rounded-md border px-3 disabled:cursor-default disabled:opacity-50 ${looks[look]} ${className}`}
-      {...rest}
+      className={`inline-flex h-9 items-center justify-center gap-2 whitespace-nowrap rounded-md border px-3 aria-disabled:cursor-default aria-disabled:opacity-50 ${looks[look]} ${className}`}
+      {...useButton(rest)}
     >
       {icon}
       {children}
@@ -45,8 +66,8 @@ export function IconButton({
       type="button"
       aria-label={label}
       title={label}
-      className={`inline-flex size-7 shrink-0 items-center justify-center rounded-md text-quiet hover:bg-line/50 hover:text-ink disabled:cursor-default disabled:opacity-40 ${className}`}
-      {...rest}
+      className={`inline-flex size-7 shrink-0 items-center justify-center rounded-md text-quiet hover:bg-line/50 hover:text-ink aria-disabled:cursor-default aria-disabled:opacity-40 ${className}`}
+      {...useButton(rest)}
     >
       {children}
     </button>

@@ -1,6 +1,6 @@
 import { X } from 'lucide-react';
 import { Dialog as Radix } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 import { IconButton } from './button.tsx';
 
 /** Begins in the first field of a dialog where it has one, not at what closes it. */
@@ -13,6 +13,15 @@ function beginInField(event: Event): void {
   if (!field) return;
   event.preventDefault();
   field.focus();
+}
+
+/** Goes back to where the keyboard was before a dialog, unless it went on to something else meanwhile. */
+function goBackTo(before: Element | null): void {
+  if (document.activeElement !== null && document.activeElement !== document.body) return;
+  const work = document.getElementById('work');
+  const place =
+    before instanceof HTMLElement && before.isConnected && before !== document.body ? before : work;
+  place?.focus({ preventScroll: true });
 }
 
 /** Begins at the dialog as a whole, where no key presses anything. */
@@ -40,12 +49,21 @@ export function Dialog({
   unasked?: boolean;
   children: ReactNode;
 }) {
+  const before = useRef<Element>(null);
   return (
     <Radix.Root open={open} onOpenChange={(next) => !next && onClose?.()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Radix.Content
-          onOpenAutoFocus={unasked ? beginAnywhere : beginInField}
+          onOpenAutoFocus={(event) => {
+            before.current = document.activeElement;
+            if (unasked) beginAnywhere(event);
+            else beginInField(event);
+          }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            goBackTo(before.current);
+          }}
           {...(description === undefined && { 'aria-describedby': undefined })}
           className={`fixed left-1/2 top-1/2 z-50 flex max-h-[88vh] -translate-x-1/2 -translate-y-1/2 flex-col rounded-md border border-line bg-paper shadow-soft ${wide ? 'w-[1000px]' : 'w-[560px]'} max-w-[94vw]`}
         >

@@ -16,7 +16,7 @@ export function Field({
   const id = useId();
   return (
     <div className="flex flex-col gap-1">
-      <label htmlFor={id} className="font-medium">
+      <label htmlFor={id} className="font-medium first-letter:uppercase">
         {label}
       </label>
       {children({ id, 'aria-invalid': problem !== undefined, 'aria-describedby': `${id}-note` })}

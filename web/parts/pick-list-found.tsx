@@ -40,7 +40,7 @@ export function Found({ label, groups, onChoose, detail, typed }: PickListProps 
                   onSelect={() => onChoose(option.id)}
                   className="flex cursor-pointer items-baseline gap-2 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
                 >
-                  <span className="min-w-0 flex-1 truncate">{option.label}</span>
+                  <span className="min-w-0 flex-1 truncate first-letter:uppercase">{option.label}</span>
                   {option.note !== undefined && <span className="text-[12px] text-quiet">{option.note}</span>}
                 </Command.Item>
               ))}

@@ -25,7 +25,7 @@ export function AttributeHint({ attribute, catalogue }: { attribute: Attribute; 
   return (
     <div className="flex h-full flex-col gap-2">
       <div>
-        <div className="font-semibold">{attribute.label}</div>
+        <div className="font-semibold first-letter:uppercase">{attribute.label}</div>
         <div className="text-[12px] leading-4 text-quiet">
           {[typeWord(attribute), attribute.description].filter((text) => text !== '').join(' · ')}
         </div>

@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import { type ListedJob, listedJobsSchema } from '../../../contract/jobs.ts';
 import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { ProgressBar } from '../../parts/progress-bar.tsx';
@@ -13,6 +14,7 @@ const percent = new Intl.NumberFormat('en-GB', { style: 'percent' });
 /** What is done in the background: what runs, waits, ran and failed. */
 export function Component() {
   const { data } = useApi('/jobs', listedJobsSchema);
+  useTabTitle('Activity');
   if (!data) return null;
   // What a dialog showed right away is nothing to come back to.
   const isShown = ({ key, status }: ListedJob) => status !== 'done' || !key?.startsWith('impact-');

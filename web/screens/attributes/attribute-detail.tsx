@@ -12,6 +12,7 @@ import { kindOfValues, typeWord, typeWords } from '../../parts/condition/type-wo
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { toast } from '../../parts/toast.tsx';
+import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { ChoicesEditor } from './choices-editor.tsx';
 import { Distribution } from './distribution.tsx';
 import { peopleWith } from './people-with.ts';
@@ -52,6 +53,8 @@ export function AttributeDetail({
     setBase(attribute);
     setDraft(attribute);
   }
+  const dirty = !dequal(base, draft);
+  const unsaved = useUnsavedChanges(() => dirty);
   const take = (stored: Attribute) => {
     setBase(stored);
     setDraft(stored);
@@ -69,16 +72,17 @@ export function AttributeDetail({
     setAsking(undefined);
     try {
       await callWithoutAnswer('DELETE', path);
+      unsaved.settle();
       toast(`“${attribute.label}” is deleted.`);
       void navigate('/people/attributes');
     } catch (error) {
       setProblem(messageOf(error));
     }
   };
-  const dirty = !dequal(base, draft);
   const held = profile ? profile.total - profile.lacking : 0;
   return (
     <>
+      {unsaved.question}
       <div className="flex items-start gap-3">
         <div className="min-w-0 flex-1">
           {editable ? (
@@ -90,7 +94,7 @@ export function AttributeDetail({
               onChange={(event) => setDraft({ ...draft, label: event.target.value })}
             />
           ) : (
-            <h1 className="text-[26px] leading-9">{attribute.label}</h1>
+            <h1 className="text-[26px] leading-9 first-letter:uppercase">{attribute.label}</h1>
           )}
           {editable ? (
             <input

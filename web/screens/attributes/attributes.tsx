@@ -4,6 +4,7 @@ import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { type Attribute, type AttributeSource, attributeSchema } from '../../../core/attributes/attribute.ts';
 import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { typeWord } from '../../parts/condition/type-words.ts';
 import { Empty } from '../../parts/notice.tsx';
@@ -27,6 +28,7 @@ export function Component() {
   const catalogue = useCatalogue();
   const [name, setName] = useState('');
   const setAside = useSetAside();
+  useTabTitle('Attributes');
   if (!catalogue) return null;
   const own = catalogue.attributes.filter(
     (attribute) => attribute.source === 'contact' && !basics.has(attribute.id),
@@ -106,7 +108,9 @@ export function Component() {
                       to={`/people/attributes/${attribute.id}`}
                       className="flex min-w-0 flex-1 items-baseline gap-2 px-2 py-1"
                     >
-                      <span className="min-w-0 flex-1 truncate">{attribute.label}</span>
+                      <span className="min-w-0 flex-1 truncate first-letter:uppercase">
+                        {attribute.label}
+                      </span>
                       {!(own.includes(attribute) && attribute.id === chosen?.id) && (
                         <span className="text-[12px] font-normal text-quiet">
                           {setAside[attribute.id]

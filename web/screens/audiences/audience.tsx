@@ -1,7 +1,7 @@
 import { dequal } from 'dequal';
 import { ChevronLeft, Trash2 } from 'lucide-react';
-import { useRef, useState } from 'react';
-import { Link, useBlocker, useNavigate, useParams } from 'react-router';
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { useConditionAnalysis } from '../../data/analysis.ts';
 import { call, callWithoutAnswer, messageOf, RequestError } from '../../data/api.ts';
@@ -9,13 +9,14 @@ import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
 import { useHistory } from '../../data/history.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { useSaveKey } from '../../data/save-key.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, TextButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
-import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { toast } from '../../parts/toast.tsx';
 import { UndoButtons } from '../../parts/undo-buttons.tsx';
+import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { type Draft, draftOf, Version } from './audience-conflict.tsx';
 import { AudienceMenu } from './audience-menu.tsx';
 import { buildsOn } from './builds-on.ts';
@@ -58,16 +59,13 @@ function AudienceEditor({
   const [revision, setRevision] = useState(audience?.revision ?? 0);
   const history = useHistory<Draft>(saved);
   const { state: draft, change } = history;
+  useTabTitle(draft.name || 'New audience');
   const [problem, setProblem] = useState<{ message: string; theirs: Draft | undefined; revision: number }>();
   const { since } = useLooking();
   const analysis = useConditionAnalysis(draft.condition, audience?.id ?? null, since);
   const counted = useCount(draft.condition, audience?.id ?? null);
   const dirty = audience === null || !dequal(draft, saved);
-  /** Set when leaving loses nothing: the audience was just stored, or deleted. */
-  const settled = useRef(false);
-  const blocker = useBlocker(({ currentLocation, nextLocation }) => {
-    return !settled.current && dirty && history.canUndo && currentLocation.pathname !== nextLocation.pathname;
-  });
+  const unsaved = useUnsavedChanges(() => dirty && history.canUndo);
   const nameOf = audienceNames(audiences);
   const others = audiences.filter((other) => other.id !== audience?.id);
 
@@ -83,7 +81,7 @@ function AudienceEditor({
       history.reset(now);
       toast.success(`“${stored.name}” is saved. It goes live with the next release.`);
       if (!audience) {
-        settled.current = true;
+        unsaved.settle();
         void navigate(`/audiences/${stored.id}`, { replace: true });
       }
     } catch (error) {
@@ -114,7 +112,7 @@ function AudienceEditor({
           },
         },
       });
-      settled.current = true;
+      unsaved.settle();
       void navigate('/audiences');
     } catch (error) {
       setProblem({ message: messageOf(error), theirs: undefined, revision });
@@ -275,20 +273,7 @@ function AudienceEditor({
         )}
         <OverTime condition={draft.condition} audience={audience?.id ?? null} />
       </WhoTheyAre>
-      <Dialog
-        open={blocker.state === 'blocked'}
-        onClose={() => blocker.reset?.()}
-        title="This audience has changes that are not saved"
-      >
-        <div className="flex justify-end gap-2">
-          <Button look="danger" onClick={() => blocker.proceed?.()}>
-            Leave without saving
-          </Button>
-          <Button look="primary" onClick={() => blocker.reset?.()}>
-            Stay
-          </Button>
-        </div>
-      </Dialog>
+      {unsaved.question}
     </div>
   );
 }

@@ -10,6 +10,7 @@ import { useDecidedPer } from '../../data/counts.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { StillReading } from './still-reading.tsx';
 
@@ -30,6 +31,7 @@ type Sort = Exclude<(typeof columns)[number][0], 'who'>;
 
 export function Component() {
   const { data: audiences } = useAudiences();
+  useTabTitle('Audiences');
   const decidedPer = useDecidedPer();
   const catalogue = useCatalogue();
   const { since } = useLooking();

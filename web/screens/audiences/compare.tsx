@@ -12,6 +12,7 @@ import { count } from '../../data/count.ts';
 import { useSayPeople } from '../../data/counts.ts';
 import { useAudiences } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty, Notice } from '../../parts/notice.tsx';
 
 const most = 8;
@@ -24,6 +25,7 @@ export function Component() {
   const { data: audiences = [] } = useAudiences();
   const sayPeople = useSayPeople();
   const address = parameters.get('with') ?? '';
+  useTabTitle('Compare audiences');
   /** What was just ticked, until the address has followed: a tick shows at once. */
   const [ticked, setTicked] = useState<{ at: string; wanted: readonly string[] }>();
   if (ticked && ticked.at !== address) setTicked(undefined);

@@ -1,6 +1,6 @@
 import { dequal } from 'dequal';
 import { Plus, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { ListedCollection } from '../../../contract/collections.ts';
@@ -32,15 +32,25 @@ type Holds = keyof typeof holds;
 export function CollectionSettings({
   collection,
   audiences,
+  onDirty,
+  onDeleted,
 }: {
   collection: ListedCollection;
   audiences: readonly ListedAudience[];
+  /** Told whether there is something that is not saved. */
+  onDirty: (isDirty: boolean) => void;
+  onDeleted: () => void;
 }) {
   const navigate = useNavigate();
   const { name, slug: address, access, locked, fields } = collection;
   const stored = { name, slug: address, access, locked, fields };
   const [draft, setDraft] = useState(stored);
   const [problem, setProblem] = useState<string>();
+  const isDirty = !dequal(draft, stored);
+  useEffect(() => {
+    onDirty(isDirty);
+    return () => onDirty(false);
+  }, [isDirty, onDirty]);
   const path = `/collections/${collection.id}`;
   const store = async () => {
     setProblem(undefined);
@@ -54,6 +64,7 @@ export function CollectionSettings({
   const remove = async () => {
     try {
       await callWithoutAnswer('DELETE', path);
+      onDeleted();
       toast(`“${collection.name}” is deleted with its items.`);
       void navigate('/collections');
     } catch (error) {
@@ -123,8 +134,8 @@ export function CollectionSettings({
         <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
           Delete
         </Button>
-        <Button look="primary" disabled={dequal(draft, stored)} onClick={store}>
-          {dequal(draft, stored) ? 'Saved' : 'Save'}
+        <Button look="primary" disabled={!isDirty} onClick={store}>
+          {isDirty ? 'Save' : 'Saved'}
         </Button>
       </div>
     </section>

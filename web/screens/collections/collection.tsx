@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, ChevronLeft, Download, Plus, Settings2, Upload } from 'lucide-react';
-import { useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type ListedCollection, type StoredItem, storedItemsSchema } from '../../../contract/collections.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
@@ -9,9 +9,11 @@ import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { audienceNames, useAudiences, useCollections } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { toast } from '../../parts/toast.tsx';
+import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { CollectionSettings } from './collection-settings.tsx';
 import { ItemImport } from './item-import.tsx';
 import { ItemPanel } from './item-panel.tsx';
@@ -22,6 +24,7 @@ const cell = 'max-w-56 truncate border-b border-line/60 px-3 py-1.5';
 export function Component() {
   const { id = '' } = useParams();
   const { data: collections } = useCollections();
+  useTabTitle(collections?.find((one) => one.id === id)?.name);
   if (!collections) return null;
   const collection = collections.find((one) => one.id === id);
   if (!collection)
@@ -45,6 +48,14 @@ function Items({ collection }: { collection: ListedCollection }) {
   const nameOf = audienceNames(audiences);
   const { since } = useLooking();
   const [chosen, setChosen] = useState<string>();
+  const isDirty = useRef(false);
+  const noteDirty = useCallback((is: boolean) => {
+    isDirty.current = is;
+  }, []);
+  const unsaved = useUnsavedChanges(() => isDirty.current);
+  const choose = (next: string | undefined) => {
+    if (next !== chosen) unsaved.guarded(() => setChosen(next));
+  };
   const [importing, setImporting] = useState(false);
   const item = items.find(({ id }) => id === chosen);
   const fields = collection.fields.filter(({ use }) => use === 'value').slice(0, 3);
@@ -91,11 +102,11 @@ function Items({ collection }: { collection: ListedCollection }) {
             <Button
               look={chosen === undefined ? 'plain' : 'quiet'}
               icon={<Settings2 size={15} aria-hidden />}
-              onClick={() => setChosen(undefined)}
+              onClick={() => choose(undefined)}
             >
               Fields and access
             </Button>
-            <Button icon={<Plus size={15} aria-hidden />} onClick={() => setChosen('new')}>
+            <Button icon={<Plus size={15} aria-hidden />} onClick={() => choose('new')}>
               New item
             </Button>
           </span>
@@ -109,7 +120,7 @@ function Items({ collection }: { collection: ListedCollection }) {
           {items.length === 0 ? (
             <div className="p-8">
               <Empty title="No item yet">
-                <Button onClick={() => setChosen('new')}>Write the first item</Button>
+                <Button onClick={() => choose('new')}>Write the first item</Button>
               </Empty>
             </div>
           ) : (
@@ -120,7 +131,7 @@ function Items({ collection }: { collection: ListedCollection }) {
                     Title
                   </th>
                   {fields.map(({ attribute }) => (
-                    <th key={attribute.id} scope="col" className={head}>
+                    <th key={attribute.id} scope="col" className={`${head} first-letter:uppercase`}>
                       {attribute.label}
                     </th>
                   ))}
@@ -140,7 +151,7 @@ function Items({ collection }: { collection: ListedCollection }) {
                         type="button"
                         aria-pressed={one.id === chosen}
                         className="font-semibold hover:underline"
-                        onClick={() => setChosen(one.id)}
+                        onClick={() => choose(one.id)}
                       >
                         {one.title}
                       </button>
@@ -193,17 +204,25 @@ function Items({ collection }: { collection: ListedCollection }) {
         className="overflow-y-auto border-l border-line px-5 py-5"
       >
         {chosen === undefined || (chosen !== 'new' && !item) ? (
-          <CollectionSettings key={collection.revision} collection={collection} audiences={audiences} />
+          <CollectionSettings
+            key={collection.revision}
+            collection={collection}
+            audiences={audiences}
+            onDirty={noteDirty}
+            onDeleted={unsaved.settle}
+          />
         ) : (
           <ItemPanel
             key={item ? `${item.id} ${item.revision}` : 'new'}
             collection={collection}
             item={item}
             audiences={audiences}
+            onDirty={noteDirty}
             onDone={(id) => setChosen(id)}
           />
         )}
       </aside>
+      {unsaved.question}
       <ItemImport collection={collection} open={importing} onClose={() => setImporting(false)} />
     </div>
   );

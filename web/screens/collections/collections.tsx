@@ -3,9 +3,11 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { z } from 'zod';
 import { slug } from '../../../core/exchange/slug.ts';
+import { useAddressFlag } from '../../data/address-flag.ts';
 import { call } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { audienceNames, useAudiences, useCollections } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
@@ -20,7 +22,8 @@ export function Component() {
   const { data: collections } = useCollections();
   const { data: audiences } = useAudiences();
   const nameOf = audienceNames(audiences);
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useAddressFlag('new');
+  useTabTitle('Collections');
   return (
     <div className="h-full overflow-y-auto px-6 pt-5">
       <Link to="/pages" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
@@ -118,8 +121,8 @@ function NewCollection() {
         maxLength={80}
         onChange={(event) => setAddress(event.target.value)}
       />
-      <Button look="primary" type="submit" disabled={name.trim() === ''}>
-        Make it
+      <Button look="primary" type="submit" className="self-end" disabled={name.trim() === ''}>
+        Create collection
       </Button>
     </Form>
   );

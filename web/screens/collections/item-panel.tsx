@@ -1,6 +1,6 @@
 import { dequal } from 'dequal';
 import { Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import {
   type ItemDraft,
@@ -40,15 +40,23 @@ export function ItemPanel({
   collection,
   item,
   audiences,
+  onDirty,
   onDone,
 }: {
   collection: ListedCollection;
   item: StoredItem | undefined;
   audiences: readonly ListedAudience[];
+  /** Told whether there is something that is not saved. */
+  onDirty: (isDirty: boolean) => void;
   onDone: (id: string | undefined) => void;
 }) {
   const stored: ItemDraft = item ? draftOf(item) : blank;
   const [draft, setDraft] = useState(stored);
+  const isDirty = !dequal(draft, stored);
+  useEffect(() => {
+    onDirty(isDirty);
+    return () => onDirty(false);
+  }, [isDirty, onDirty]);
   const zone = useCatalogue()?.zone ?? 'UTC';
   const set = (change: Partial<ItemDraft>) => setDraft({ ...draft, ...change });
   const address = draft.slug || slug(draft.title);
@@ -135,8 +143,8 @@ export function ItemPanel({
         ) : (
           <span />
         )}
-        <Button look="primary" type="submit" disabled={draft.title.trim() === '' || dequal(draft, stored)}>
-          {item ? (dequal(draft, stored) ? 'Saved' : 'Save') : 'Add it'}
+        <Button look="primary" type="submit" disabled={draft.title.trim() === '' || !isDirty}>
+          {item ? (isDirty ? 'Save' : 'Saved') : 'Add item'}
         </Button>
       </div>
     </Form>

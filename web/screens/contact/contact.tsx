@@ -11,6 +11,7 @@ import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty } from '../../parts/notice.tsx';
@@ -27,6 +28,7 @@ export function Component() {
   const path = `/contacts/${encodeURIComponent(id)}`;
   const { data: contact, error, mutate } = useApi(path, contactSchema);
   const catalogue = useCatalogue();
+  useTabTitle(contact?.name);
   if (error)
     return (
       <div className="p-8">
@@ -191,7 +193,7 @@ function Entry({
   const look = value === undefined ? 'text-quiet' : 'font-medium';
   return (
     <div className="flex min-h-9 items-baseline gap-3 border-b border-line py-0.5">
-      <dt className="w-36 shrink-0 text-quiet">{attribute.label}</dt>
+      <dt className="w-36 shrink-0 text-quiet first-letter:uppercase">{attribute.label}</dt>
       <dd className="flex min-w-0 flex-1">
         {fixed && <span className={`py-1.5 ${look}`}>{words}</span>}
         {!fixed && editing && (

@@ -5,6 +5,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
+import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 
 const ruleWords: Record<CrmSettings['conflict'], string> = {
   newer: 'the latest change',
@@ -25,6 +26,7 @@ export function Settings({
   onProblem: (message: string) => void;
 }) {
   const [draft, setDraft] = useState(stored);
+  const unsaved = useUnsavedChanges(() => !dequal(draft, stored));
   const [found, setFound] = useState<readonly string[]>([]);
   const attributes = catalogue.attributes.filter(({ source, id }) => source === 'contact' && id !== 'email');
   const fields = [...new Set([...found.filter((field) => field !== 'email'), ...Object.keys(draft.fields)])];
@@ -48,6 +50,7 @@ export function Settings({
         onStore(draft);
       }}
     >
+      {unsaved.question}
       <h2 className="text-[18px]">Connection</h2>
       <div className="grid grid-cols-2 gap-4">
         <TextField

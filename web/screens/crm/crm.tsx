@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { type CrmStatus, crmStatusSchema } from '../../../contract/crm.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { toast } from '../../parts/toast.tsx';
 import { Settings } from './crm-settings.tsx';
@@ -17,6 +18,7 @@ export function Component() {
   });
   const catalogue = useCatalogue();
   const [problem, setProblem] = useState<string>();
+  useTabTitle('CRM sync');
   const act = async (request: Promise<CrmStatus>) => {
     setProblem(undefined);
     try {

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { z } from 'zod';
 import { type Node, nodeSchema } from '../../../core/documents/document.ts';
+import { isInText } from '../../parts/in-text.ts';
 
 const key = 'apple-porch-blocks';
 const heldSchema = z.array(nodeSchema).max(200);
@@ -45,14 +46,4 @@ export function useBlockKeys(actions: {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
-}
-
-function isInText(event: KeyboardEvent): boolean {
-  return event
-    .composedPath()
-    .some(
-      (target) =>
-        target instanceof HTMLElement &&
-        (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)),
-    );
 }

@@ -4,9 +4,11 @@ import { useForm } from 'react-hook-form';
 import { Link, useNavigate } from 'react-router';
 import { storedDocumentSchema } from '../../../contract/documents.ts';
 import type { DocumentKind } from '../../../core/documents/document.ts';
+import { useAddressFlag } from '../../data/address-flag.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { audienceNames, useAudiences, useCollections, useDocuments, usePending } from '../../data/data.ts';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
@@ -38,7 +40,8 @@ export function DocumentList({
   const { data: collections = [] } = useCollections();
   const nameOfCollection = (id: string) =>
     collections.find((collection) => collection.id === id)?.name ?? 'a deleted collection';
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useAddressFlag('new');
+  useTabTitle(title);
   const nameOf = audienceNames(audiences);
   const own = documents?.filter((document) => document.kind === kind);
   const columns = [
@@ -167,8 +170,8 @@ function NewDocument({ kind }: { kind: DocumentKind }) {
           })}
         />
       )}
-      <Button look="primary" type="submit" disabled={formState.isSubmitting}>
-        Make it
+      <Button look="primary" type="submit" className="self-end" disabled={formState.isSubmitting}>
+        Create {kinds[kind].one}
       </Button>
     </form>
   );

@@ -9,6 +9,7 @@ import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
 import { useSiteSheet } from '../../parts/rendering/shadow-host.tsx';
@@ -68,6 +69,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const edited = useDocument(stored);
   const { document, draft, history, edit, rename } = edited;
   const { content } = draft;
+  useTabTitle(draft.name);
   const others = usePresence(stored.id);
   const shown = useShown(stored, draft);
   const { decided, look, choiceOf } = shown;

@@ -1,13 +1,13 @@
 import { ExternalLink, FileCode, LayoutGrid, Settings2, Share2, Waypoints } from 'lucide-react';
-import { useState } from 'react';
 import { Link } from 'react-router';
+import { useAddressFlag } from '../../data/address-flag.ts';
 import { DocumentList } from './document-list.tsx';
 import { HtmlDialog } from './html-dialog.tsx';
 
 const quiet = 'inline-flex h-9 items-center gap-2 rounded-md px-2.5 text-quiet hover:text-ink';
 
 export function Component() {
-  const [bringing, setBringing] = useState(false);
+  const [bringing, setBringing] = useAddressFlag('html');
   return (
     <>
       <DocumentList kind="page" title="Pages">

@@ -43,8 +43,9 @@ export function WhyLine({
   return (
     <section aria-label="Why" className="rounded-md border border-line bg-paper p-3">
       <h3 className="flex flex-wrap items-center gap-1.5 text-[14px]">
-        Why <VariantMark choice={winner} /> for {name}?
+        Why <VariantMark choice={winner} /> {last && winner >= 0 ? nameOf(last.audience) : 'everyone else'}?
       </h3>
+      <p className="text-quiet">What {name} gets</p>
       <ol className="mt-1 flex flex-col gap-1.5">
         {steps.map((step, index) => (
           <li key={step.variant} className="flex items-start gap-2">
@@ -111,23 +112,26 @@ function findAlternatives(
 }
 
 const stateWords: Record<State, string> = {
-  anonymous: 'nobody known',
-  recognised: 'known but not signed in',
-  'signed-in': 'signed in',
+  anonymous: 'they were not known',
+  recognised: 'they were known but not signed in',
+  'signed-in': 'they signed in',
 };
 
+/** What would have to be different about the viewer, as the beginning of a sentence: "If they signed in". */
 function sayChanges(changes: readonly Trait[], zone: string): string {
   const said = changes.map((change) => {
     if ('state' in change) return stateWords[change.state];
-    if ('moment' in change) return momentLabel(change.moment, zone);
+    if ('moment' in change) return `it were ${momentLabel(change.moment, zone)}`;
+    const whose = change.attribute.source === 'contact' ? 'their' : 'the';
+    const subject = `${whose} ${change.attribute.label}`;
     if ('sameAs' in change)
-      return `${change.attribute.label} ${change.is ? 'the viewer’s own' : 'not the viewer’s own'} ${change.sameAs.label}`;
+      return `${subject} ${change.is ? 'were' : 'were not'} their own ${change.sameAs.label}`;
     const { attribute, value } = change;
     return value === undefined
-      ? `no ${attribute.label}`
-      : `${attribute.label} ${formatValue(attribute, value, 'en-GB', zone)}`;
+      ? `${subject} were missing`
+      : `${subject} were ${formatValue(attribute, value, 'en-GB', zone)}`;
   });
-  return `with ${new Intl.ListFormat('en-GB').format(said)}`;
+  return `If ${new Intl.ListFormat('en-GB').format(said)}`;
 }
 
 export function ExplanationTree({
@@ -144,7 +148,10 @@ export function ExplanationTree({
     case 'test':
       return (
         <div className="text-[13px] leading-[18px] text-quiet">
-          {explanation.words} — <span className="text-ink">{explanation.met ?? 'no value'}</span>: {outcome}
+          <span className="inline-block first-letter:uppercase">{explanation.words}</span>: {outcome}{' '}
+          <span className="text-ink">
+            ({explanation.met === undefined ? 'it has no value' : `it is ${explanation.met}`})
+          </span>
         </div>
       );
     case 'audience':

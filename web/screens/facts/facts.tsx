@@ -11,6 +11,7 @@ import { say } from '../../../core/conditions/words.ts';
 import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
@@ -28,6 +29,7 @@ interface Draft {
 /** What an organisation states to hold for all its contacts, and who breaks it. */
 export function Component() {
   const catalogue = useCatalogue();
+  useTabTitle('Data rules');
   const { data: facts } = useApi('/facts', listedFactsSchema);
   const [editing, setEditing] = useState<ListedFact | 'new'>();
   if (!catalogue || !facts) return null;

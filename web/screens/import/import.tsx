@@ -6,6 +6,7 @@ import { encodingWords } from '../../../core/exchange/encoding.ts';
 import { call, callWithoutAnswer, messageOf, upload, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { Columns } from './columns.tsx';
@@ -25,6 +26,7 @@ export function Component() {
   const [sending, setSending] = useState(false);
   const { data: one } = useApi(id === undefined ? null : `/imports/${encodeURIComponent(id)}`, importSchema);
   const isChange = one?.change != null;
+  useTabTitle(isChange ? 'Edit people' : 'Import people');
   const choose = async (file: File | undefined) => {
     if (!file) return;
     setProblem(undefined);

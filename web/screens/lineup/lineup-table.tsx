@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, type ReactNode, useRef } from 'react';
+import { memo, type ReactNode, useLayoutEffect, useRef } from 'react';
 import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
 import { type Choices, type Decider, everyoneElse } from '../../../core/deciding/decide.ts';
@@ -9,7 +9,6 @@ import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
 const drawnAt = 960;
-const columnWidth = 174;
 const between = 8;
 const slotWidth = 152;
 
@@ -27,6 +26,7 @@ export function LineupTable({
   slots,
   steps,
   columnOf,
+  columnWidth,
   isShown,
   chosen,
   onShow,
@@ -38,6 +38,8 @@ export function LineupTable({
   slots: readonly Slot[];
   steps: readonly Step[];
   columnOf: (step: Step) => Column | undefined;
+  /** In pixels. */
+  columnWidth: number;
   isShown: (step: Step) => boolean;
   chosen: { step: string; slot: string } | undefined;
   onShow: (step: Step) => void;
@@ -52,8 +54,10 @@ export function LineupTable({
     getScrollElement: () => region.current,
     estimateSize: () => columnWidth + between,
     getItemKey: (index) => steps[index]?.key ?? index,
-    overscan: 3,
+    overscan: 5,
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whenever the columns have another width
+  useLayoutEffect(() => virtual.measure(), [columnWidth, virtual]);
   const items = virtual.getVirtualItems();
   const inView = items.flatMap(({ index }) => {
     const step = steps[index];
@@ -105,7 +109,7 @@ export function LineupTable({
                     </span>
                     <span className="block truncate text-[12px] leading-4 text-quiet">{step.note}</span>
                   </span>
-                  <Thumbnail document={document} decider={decider} column={column} />
+                  <Thumbnail document={document} decider={decider} column={column} width={columnWidth} />
                 </button>
               </th>
             ))}
@@ -129,6 +133,7 @@ export function LineupTable({
                     choice={column.choices[row] ?? everyoneElse}
                     facts={column.facts}
                     decider={decider}
+                    width={columnWidth}
                     chosen={chosen?.step === step.key && chosen.slot === slot.id}
                     onChoose={() => onChoose(step, slot)}
                   />
@@ -149,14 +154,17 @@ const Thumbnail = memo(function Thumbnail({
   document,
   decider,
   column,
+  width,
 }: {
   document: Document;
   decider: Decider;
   column: Column;
+  width: number;
 }) {
-  const scale = columnWidth / drawnAt;
+  const scale = width / drawnAt;
+  const height = Math.round(0.86 * width);
   return (
-    <span aria-hidden className="pointer-events-none block h-[150px] overflow-hidden" inert>
+    <span aria-hidden className="pointer-events-none block overflow-hidden" style={{ height }} inert>
       <DocumentView
         document={document}
         decider={decider}
@@ -165,7 +173,7 @@ const Thumbnail = memo(function Thumbnail({
         choices={column.choices}
         style={{
           width: drawnAt,
-          minHeight: 150 / scale,
+          minHeight: height / scale,
           background: document.kind === 'email' ? '#f6f2e9' : 'transparent',
           transform: `scale(${scale})`,
           transformOrigin: '0 0',
@@ -180,6 +188,7 @@ function Cell({
   choice,
   facts,
   decider,
+  width,
   chosen,
   onChoose,
 }: {
@@ -187,6 +196,7 @@ function Cell({
   choice: number;
   facts: Facts;
   decider: Decider;
+  width: number;
   chosen: boolean;
   onChoose: () => void;
 }) {
@@ -200,7 +210,7 @@ function Cell({
       type="button"
       onClick={onChoose}
       aria-pressed={chosen}
-      style={{ width: columnWidth }}
+      style={{ width }}
       className={`flex h-[46px] items-center gap-2 rounded-md border px-2.5 text-left ${nodes.length === 0 ? 'hatched' : 'bg-paper'} ${chosen ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
     >
       <VariantMark choice={choice} />

@@ -14,11 +14,13 @@ import { audienceNames, useAudiences, useDocuments, useLibrary } from '../../dat
 import { useDecider, usePieces } from '../../data/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx';
 import { useSkeleton } from '../../data/skeleton.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
 import { isPossibleOnly, stepsByAudience, useSteps } from '../documents/use-steps.ts';
 import { WhyLine } from '../documents/why-line.tsx';
+import { FaceWidth, useFaceWidth } from './face-width.tsx';
 import { type Column, LineupTable } from './lineup-table.tsx';
 
 /** Viewers side by side: what each gets in every slot. */
@@ -35,6 +37,7 @@ export function Component() {
     id === undefined ? null : `/documents/${encodeURIComponent(id)}`,
     storedDocumentSchema,
   );
+  useTabTitle(document ? `Lineup of ${document.name}` : 'Lineup');
   if (error || documents?.length === 0)
     return (
       <div className="p-8">
@@ -100,6 +103,7 @@ function Board({ document: stored }: { document: Document }) {
   }, [decider, document, viewer, item, library]);
   const faces = useSteps(analysis, cast, nameOf, seen?.current);
   const [by, setBy] = useState<'face' | 'audience'>('face');
+  const [width, setWidth] = useFaceWidth();
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();
   const steps = useMemo(
     () => (by === 'face' ? faces : cast ? stepsByAudience(cast, audienceNames(audiences)) : []),
@@ -169,6 +173,7 @@ function Board({ document: stored }: { document: Document }) {
             </>
           )}
         </p>
+        <FaceWidth width={width} onChange={setWidth} />
       </div>
       <LineupTable
         document={document}
@@ -176,6 +181,7 @@ function Board({ document: stored }: { document: Document }) {
         slots={slots}
         steps={steps}
         columnOf={columnOf}
+        columnWidth={width}
         isShown={isShown}
         chosen={chosenStep && chosenSlot && { step: chosenStep.key, slot: chosenSlot.id }}
         onShow={(step) => change(lookOf(step))}

@@ -5,6 +5,7 @@ import { z } from 'zod';
 import { listedMessageSchema, type MessageRecord, messageSchema } from '../../../contract/mail.ts';
 import { useApi } from '../../data/api.ts';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty } from '../../parts/notice.tsx';
 
 const messagesSchema = z.array(listedMessageSchema);
@@ -14,6 +15,7 @@ const views = ['Designed', 'Plain text', 'Headers'] as const;
 export function Component() {
   const { id } = useParams();
   const [search, setSearch] = useState('');
+  useTabTitle('Mailbox');
   const { data: messages } = useApi(`/mailbox?search=${encodeURIComponent(search)}`, messagesSchema);
   const { data: message } = useApi(
     id === undefined ? null : `/mailbox/${encodeURIComponent(id)}`,

@@ -47,7 +47,10 @@ export function ContactTable({
           cell: ({ row }) => {
             const value = readValue(attribute, row.original.values[attribute.id]);
             return value === undefined ? (
-              <span className="text-quiet">no value</span>
+              <span className="text-quiet">
+                <span aria-hidden>–</span>
+                <span className="sr-only">no value</span>
+              </span>
             ) : (
               formatValue(attribute, value)
             );
@@ -83,7 +86,9 @@ export function ContactTable({
                   className="flex w-full items-center gap-1 px-3 py-2 hover:bg-linen"
                   onClick={() => onSort(header.id, sort === header.id && direction === 'up' ? 'down' : 'up')}
                 >
-                  <table.FlexRender header={header} />
+                  <span className="first-letter:uppercase">
+                    <table.FlexRender header={header} />
+                  </span>
                   {sort === header.id &&
                     (direction === 'up' ? (
                       <ArrowUp size={14} aria-hidden />

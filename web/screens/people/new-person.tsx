@@ -58,8 +58,8 @@ export function NewPerson() {
             ]
           : [];
       })}
-      <Button look="primary" type="submit" disabled={email.trim() === ''}>
-        Add
+      <Button look="primary" type="submit" className="self-end" disabled={email.trim() === ''}>
+        Add contact
       </Button>
     </Form>
   );

@@ -49,7 +49,7 @@ export function ColumnMenu({
                 )
               }
             />
-            {attribute.label}
+            <span className="first-letter:uppercase">{attribute.label}</span>
           </label>
         ))}
     </Popover>

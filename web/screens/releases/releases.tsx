@@ -4,6 +4,7 @@ import { releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
 import { usePending } from '../../data/data.ts';
 import { saidInstant } from '../../data/moment.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
@@ -17,6 +18,7 @@ export function Component() {
   const { data: releases } = useApi('/releases', releasesSchema);
   const { data: pending } = usePending();
   const [asked, setAsked] = useState<number>();
+  useTabTitle('Releases');
   const goBack = async (id: number) => {
     try {
       await call('POST', `/releases/${id}/live`, releaseSchema);

@@ -10,7 +10,9 @@ import {
 } from '../../../contract/decide.ts';
 import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { useDocuments } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
+import { Dialog } from '../../parts/dialog.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -26,6 +28,8 @@ export function Component() {
   const { data: keys = [] } = useApi('/api-keys', apiKeysSchema);
   const { data: embedding } = useApi('/embedding', embeddingSchema);
   const [made, setMade] = useState<string>();
+  const [asked, setAsked] = useState<(typeof keys)[number]>();
+  useTabTitle('Other sites');
   return (
     <div className="h-full overflow-y-auto px-7 py-5">
       <Link to="/pages" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
@@ -58,13 +62,34 @@ export function Component() {
                       {key.usedAt ? 'in use' : 'not used yet'}
                     </span>
                   </span>
-                  <IconButton label={`Delete the key ${key.name}`} onClick={() => remove(key.id)}>
+                  <IconButton label={`Delete the key ${key.name}`} onClick={() => setAsked(key)}>
                     <Trash2 size={15} />
                   </IconButton>
                 </li>
               ))}
               {keys.length === 0 && <li className="px-3 py-2 text-quiet">No key yet</li>}
             </ul>
+            {asked && (
+              <Dialog
+                open
+                onClose={() => setAsked(undefined)}
+                title={`Delete the key “${asked.name}”?`}
+                description="Every page and program that uses it stops working at once. This can’t be undone."
+              >
+                <div className="flex justify-end gap-2">
+                  <Button onClick={() => setAsked(undefined)}>Cancel</Button>
+                  <Button
+                    look="danger"
+                    onClick={() => {
+                      setAsked(undefined);
+                      void remove(asked.id);
+                    }}
+                  >
+                    Delete key
+                  </Button>
+                </div>
+              </Dialog>
+            )}
             {made !== undefined && (
               <div className="mt-2">
                 <Notice kind="careful" title="Copy this key now; it is shown only once">

@@ -7,10 +7,12 @@ import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding
 import { contrast } from '../../../core/rendering/contrast.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments } from '../../data/data.ts';
+import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
 import { SelectField, TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { toast } from '../../parts/toast.tsx';
+import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { MenuEditor } from './menu-editor.tsx';
 
 const zones = Intl.supportedValuesOf('timeZone');
@@ -45,6 +47,7 @@ const typefaceWords: Record<(typeof typefaces)[number], string> = {
 
 export function Component() {
   const { data } = useApi('/settings', settingsSchema);
+  useTabTitle('Site settings');
   return data ? <SiteForm key={JSON.stringify(data)} stored={data} /> : null;
 }
 
@@ -54,6 +57,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
   const { data: audiences = [] } = useAudiences();
   const [draft, setDraft] = useState(stored);
   const [problem, setProblem] = useState<string>();
+  const unsaved = useUnsavedChanges(() => !dequal(draft, stored));
   const pages = documents.filter(({ kind, collection }) => kind === 'page' && !collection);
   const set = (change: Partial<SiteSettings>) => setDraft({ ...draft, ...change });
   const store = async () => {
@@ -71,6 +75,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
   ];
   return (
     <div className="h-full overflow-y-auto px-7 py-5">
+      {unsaved.question}
       <Link to="/pages" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
         <ChevronLeft size={15} aria-hidden /> All pages
       </Link>
