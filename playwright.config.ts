@@ -8,7 +8,7 @@ export default defineConfig({
   workers: 1,
   retries: process.env.CI ? 1 : 0,
   fullyParallel: false,
-  // A machine may be several times slower than another; what never comes is told by the limits of single actions.
+  // Slow machines need several times as long. What never appears fails earlier, by the limits of single actions.
   timeout: 180_000,
   expect: { timeout: 15_000 },
   reporter: [

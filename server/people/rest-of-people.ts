@@ -35,7 +35,7 @@ export class RestOfPeople {
       this.worker.on('error', reject);
       this.worker.on('exit', () => reject(new Error('the thread that reads contacts ended')));
     });
-    // Whoever waits for it is told; where nobody does any more, nobody has to be.
+    // A failure matters only to a caller that still waits.
     this.done.catch(() => undefined);
   }
 

@@ -158,6 +158,34 @@ test('the main task by keyboard alone: look as somebody, choose a block, change 
   ).toBeVisible();
 });
 
+test('what is typed while a panel and its list are still on their way is searched for', async ({
+  studio: page,
+}) => {
+  for (const part of ['popover-panel', 'people-found', 'commands-found'])
+    await page.route(new RegExp(`/assets/${part}[^/]*\\.js$`), async (route) => {
+      await delay(1500);
+      await route.continue();
+    });
+  await page.goto('/people');
+  await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
+  await page.keyboard.press('v');
+  await page.keyboard.type('Ines Marx');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.type('low');
+  await expect(page.getByRole('combobox', { name: 'Look as' })).toHaveValue('Ines Marlow');
+  await expect(page.getByRole('option', { name: /Ines Marlow/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: 'Looking as' })).toContainText('Ines Marlow');
+  // Opened again, the search begins with nothing.
+  await page.keyboard.press('v');
+  await expect(page.getByRole('combobox', { name: 'Look as' })).toHaveValue('');
+  await page.reload();
+  await page.getByRole('heading', { name: 'People' }).waitFor();
+  await page.keyboard.press('ControlOrMeta+k');
+  await page.keyboard.type('families');
+  await expect(page.getByRole('option', { name: 'Families nearby' })).toBeVisible();
+});
+
 test('commands find people, places and things to do', async ({ studio: page }) => {
   await page.goto('/people');
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();

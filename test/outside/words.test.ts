@@ -7,7 +7,7 @@ const said = all
   .filter(({ file }) => /^(?:web|server)\//.test(file))
   .map(({ words, ...place }) => ({ ...place, words: words.replace(/\{[^}]*\}/g, '{}') }));
 
-/** What nobody would say to a colleague, with what is said instead. */
+/** Phrases that nobody says at work, each with the usual words. */
 const notEnglish: readonly (readonly [RegExp, string])[] = [
   [/where there is none|where none is left/i, 'not-found page, empty'],
   [/make another like it/i, 'Duplicate'],

@@ -28,7 +28,12 @@ import { contactPageSchema } from '../../contract/people.ts';
 import { useApi } from '../data/api.ts';
 import { useAudiences, useDocuments } from '../data/data.ts';
 import { useLooking } from '../data/looking.tsx';
-import type { CommandsProps } from './commands.tsx';
+
+export interface CommandsProps {
+  onClose: () => void;
+  onRelease: () => void;
+  onShortcuts: () => void;
+}
 
 /** What can be made, and where one can go. */
 const places = [

@@ -1,11 +1,6 @@
 import { Dialog } from 'radix-ui';
 import { lateList } from '../parts/late-list.tsx';
-
-export interface CommandsProps {
-  onClose: () => void;
-  onRelease: () => void;
-  onShortcuts: () => void;
-}
+import type { CommandsProps } from './commands-found.tsx';
 
 const Found = lateList<CommandsProps>(
   async () => (await import('./commands-found.tsx')).Found,

@@ -47,7 +47,7 @@ export function FilePicker({
         void take(event.dataTransfer.files[0]);
       }}
     >
-      <label htmlFor={id} className="font-medium">
+      <label htmlFor={id} className="font-medium first-letter:uppercase">
         {label}
       </label>
       <div className="flex items-center gap-2 rounded-md border border-dashed border-edge/60 p-2">

@@ -1,5 +1,8 @@
-import { type ComponentType, useState } from 'react';
+import { type ComponentType, createContext, useContext, useState } from 'react';
 import { late, useLate } from './late.ts';
+
+/** What was typed before the list was on screen. */
+export const TypedBefore = createContext('');
 
 /**
  * A list to search in that is fetched when it is first shown or before. What is typed until then is searched for as soon as
@@ -15,7 +18,7 @@ export function lateList<Props extends object>(
 ) {
   const list = late(load);
   return function LateList(props: Props) {
-    const [typed, setTyped] = useState('');
+    const [typed, setTyped] = useState(useContext(TypedBefore));
     const List = useLate(list, true);
     if (List) return <List {...props} typed={typed} />;
     return (

@@ -1,12 +1,18 @@
 import { Command } from 'cmdk';
 import { useEffect, useState } from 'react';
-import { contactPageSchema } from '../../contract/people.ts';
+import { contactPageSchema, type PersonRecord } from '../../contract/people.ts';
 import { useApi } from '../data/api.ts';
 import { Initials } from './person.tsx';
-import type { PersonSearchProps } from './person-search.tsx';
 
 const entry = 'flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen';
 const anonymous = 'anonymous';
+
+export interface PersonSearchProps {
+  label: string;
+  onChoose: (person: PersonRecord) => void;
+  /** Offers to look as nobody, before the people while what is typed is part of the word. */
+  onAnonymous?: () => void;
+}
 
 /** People who are found, with what was typed before the list was here. */
 export function Found({ label, onChoose, onAnonymous, typed }: PersonSearchProps & { typed: string }) {

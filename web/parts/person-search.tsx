@@ -1,12 +1,5 @@
-import type { PersonRecord } from '../../contract/people.ts';
 import { lateList } from './late-list.tsx';
-
-export interface PersonSearchProps {
-  label: string;
-  onChoose: (person: PersonRecord) => void;
-  /** Offers to look as nobody, before the people while what is typed is part of the word. */
-  onAnonymous?: () => void;
-}
+import type { PersonSearchProps } from './people-found.tsx';
 
 /** Finds people by name or address on the server. Arrow keys move, Enter chooses. */
 export const PersonSearch = lateList<PersonSearchProps>(

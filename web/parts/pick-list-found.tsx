@@ -1,6 +1,19 @@
 import { Command } from 'cmdk';
-import { useState } from 'react';
-import type { PickListProps, PickOption } from './pick-list.tsx';
+import { type ReactNode, useState } from 'react';
+
+interface PickOption {
+  id: string;
+  label: string;
+  note?: string;
+}
+
+export interface PickListProps {
+  label: string;
+  groups: readonly { heading: string; options: readonly PickOption[] }[];
+  onChoose: (id: string) => void;
+  /** What stands beside the list about the option that the arrow keys or the pointer are on. */
+  detail?: (id: string) => ReactNode;
+}
 
 /** A searchable list, with what was typed before it was here. */
 export function Found({ label, groups, onChoose, detail, typed }: PickListProps & { typed: string }) {

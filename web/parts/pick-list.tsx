@@ -1,19 +1,5 @@
-import type { ReactNode } from 'react';
 import { lateList } from './late-list.tsx';
-
-export interface PickOption {
-  id: string;
-  label: string;
-  note?: string;
-}
-
-export interface PickListProps {
-  label: string;
-  groups: readonly { heading: string; options: readonly PickOption[] }[];
-  onChoose: (id: string) => void;
-  /** What stands beside the list about the option that the arrow keys or the pointer are on. */
-  detail?: (id: string) => ReactNode;
-}
+import type { PickListProps } from './pick-list-found.tsx';
 
 /** A searchable list to choose one thing from. Arrow keys move, Enter chooses. */
 export const PickList = lateList<PickListProps>(

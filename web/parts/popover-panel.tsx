@@ -1,5 +1,20 @@
 import { Popover } from 'radix-ui';
-import type { PopoverProps } from './popover.tsx';
+import type { ReactNode } from 'react';
+
+export interface PopoverProps {
+  trigger: ReactNode;
+  children: ReactNode;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  label: string;
+  className?: string;
+  /** Where it opens; below the button if it is not given. */
+  side?: 'top' | 'bottom';
+  /** Closing leads straight to another control, which takes the focus. */
+  handsOver?: boolean;
+  /** Gives the focus to where it belongs then, which is not the button. */
+  onClosed?: () => void;
+}
 
 /** A button with the panel that it opens. */
 export function PopoverPanel({

@@ -30,7 +30,7 @@ export interface PictureSize {
 /** The sizes of pictures, by their addresses. */
 export type PictureSizes = ReadonlyMap<string, PictureSize>;
 
-/** The widths that pictures are served in besides their own, in pixels: a phone, half and all of a page on fine screens. */
+/** The other widths that pictures are served in, in pixels: for a phone, and for half and all of a page. */
 export const pictureWidths = [480, 960, 1600] as const;
 
 interface Surface {

@@ -37,7 +37,7 @@ export function CollectionSettings({
 }: {
   collection: ListedCollection;
   audiences: readonly ListedAudience[];
-  /** Told whether there is something that is not saved. */
+  /** Called with whether there are unsaved changes. */
   onDirty: (isDirty: boolean) => void;
   onDeleted: () => void;
 }) {

@@ -46,7 +46,7 @@ export function Component() {
         <table className="mt-3 w-full border-separate border-spacing-0 rounded-md border border-line bg-paper">
           <thead>
             <tr>
-              {['Collection', 'Items', 'Who can open them', 'Shown by', 'Address'].map((title) => (
+              {['Collection', 'Items', 'Who can open them', 'Shown by', 'Path'].map((title) => (
                 <th key={title} scope="col" className={head}>
                   {title}
                 </th>

@@ -46,7 +46,7 @@ export function ItemPanel({
   collection: ListedCollection;
   item: StoredItem | undefined;
   audiences: readonly ListedAudience[];
-  /** Told whether there is something that is not saved. */
+  /** Called with whether there are unsaved changes. */
   onDirty: (isDirty: boolean) => void;
   onDone: (id: string | undefined) => void;
 }) {
@@ -187,7 +187,7 @@ function ValueField({
     const held = Array.isArray(value) ? value.map(String) : [];
     return (
       <fieldset>
-        <legend className="font-medium">{attribute.label}</legend>
+        <legend className="font-medium first-letter:uppercase">{attribute.label}</legend>
         <div className="flex flex-wrap gap-x-4">
           <SetChoices
             attribute={attribute}

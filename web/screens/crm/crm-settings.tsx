@@ -54,7 +54,7 @@ export function Settings({
       <h2 className="text-[18px]">Connection</h2>
       <div className="grid grid-cols-2 gap-4">
         <TextField
-          label="Address"
+          label="URL"
           value={draft.address}
           onChange={(event) => setDraft({ ...draft, address: event.target.value })}
         />

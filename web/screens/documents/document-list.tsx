@@ -46,7 +46,7 @@ export function DocumentList({
   const own = documents?.filter((document) => document.kind === kind);
   const columns = [
     kind === 'shared' ? 'Piece' : title.slice(0, -1),
-    ...(kind === 'page' ? ['Address'] : []),
+    ...(kind === 'page' ? ['Path'] : []),
     'Differs for',
     'Live',
     'Last change',

@@ -45,7 +45,9 @@ export function WhyLine({
       <h3 className="flex flex-wrap items-center gap-1.5 text-[14px]">
         Why <VariantMark choice={winner} /> {last && winner >= 0 ? nameOf(last.audience) : 'everyone else'}?
       </h3>
-      <p className="text-quiet">What {name} gets</p>
+      <p className="text-quiet">
+        What {name} gets in {slot.name}
+      </p>
       <ol className="mt-1 flex flex-col gap-1.5">
         {steps.map((step, index) => (
           <li key={step.variant} className="flex items-start gap-2">

@@ -39,7 +39,7 @@ export function Columns({
     onChange({ ...plan, columns: plan.columns.map((other, at) => (at === index ? column : other)) });
   return (
     <section aria-label="Columns">
-      <h2 className="text-[18px]">What each column is</h2>
+      <h2 className="text-[18px]">Column mapping</h2>
       <table className="mt-2 w-full rounded-md border border-line bg-paper">
         <thead>
           <tr>

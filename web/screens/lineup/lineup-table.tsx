@@ -98,7 +98,7 @@ export function LineupTable({
                   onClick={() => onShow(step)}
                   aria-pressed={isShown(step)}
                   style={{ width: columnWidth }}
-                  className={`block overflow-hidden rounded-md border bg-paper text-left ${isShown(step) ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
+                  className={`block overflow-hidden rounded-md border bg-paper text-left ${isShown(step) ? 'border-2 border-ink' : 'border-line hover:border-edge'}`}
                 >
                   <span className="block px-2.5 py-1.5">
                     <span className="flex gap-1.5">

@@ -195,7 +195,7 @@ function Board({ document: stored }: { document: Document }) {
               decider={decider}
               facts={chosenColumn.facts}
               nameOf={nameOf}
-              name={`${chosenStep.person?.name ?? 'an anonymous visitor'} in ${chosenSlot.name}`}
+              name={chosenStep.person?.name ?? 'an anonymous visitor'}
               instant={since}
             />
             <Shares
