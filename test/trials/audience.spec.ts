@@ -116,7 +116,12 @@ async function countDiffers(page: Page): Promise<string | undefined> {
     // Being typed, or not whole yet: nobody can be counted, which the screen says.
     if (shown.isInvalid || shown.count === undefined || shown.text === '') return undefined;
     const read = fromCel(shown.text, { catalogue, audienceOf });
-    if (!read.ok) return `“${shown.text}” can’t be read: ${read.message}`;
+    if (!read.ok) {
+      // The screen says so too, once it has read it.
+      said = `“${shown.text}” can’t be read: ${read.message}`;
+      await page.waitForTimeout(50);
+      continue;
+    }
     const answer = await page.request.post('/api/audiences/count', {
       data: { condition: read.condition, audience: null },
     });
