@@ -56,7 +56,7 @@ await page.getByRole('heading', { name: 'What would happen' }).waitFor();
 await take('import');
 await page.goto('/people/sync');
 await page.getByRole('button', { name: 'Sync now' }).waitFor();
-await take('another-system');
+await take('crm-sync');
 await page.goto('/audiences');
 await take('audiences');
 await page.goto('/audiences/regulars-near-renewal');
