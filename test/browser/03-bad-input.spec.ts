@@ -98,3 +98,59 @@ test('an empty file is refused and nothing happens', async ({ studio: page }) =>
     .setInputFiles({ name: 'empty.csv', mimeType: 'text/csv', buffer: Buffer.from('') });
   await expect(page.getByRole('alert')).toContainText('The file is empty');
 });
+
+test('changes that are not saved are asked about before they are lost, and nobody is asked who has none', async ({
+  studio: page,
+}) => {
+  const asks = page.getByRole('dialog', { name: 'You have unsaved changes' });
+  for (const [place, label] of [
+    ['/site-settings', 'Name'],
+    ['/people/attributes/city', 'Description'],
+    ['/people/sync', 'URL'],
+    ['/audiences/dusk-members', 'Name of the audience'],
+  ] as const) {
+    await page.goto(place);
+    const field = page.getByLabel(label, { exact: true });
+    const before = await field.inputValue();
+    await field.fill(`${before} changed`);
+    await page.getByRole('link', { name: 'Releases', exact: true }).click();
+    await asks.getByRole('button', { name: 'Stay' }).click();
+    await expect(field, place).toHaveValue(`${before} changed`);
+    await page.getByRole('link', { name: 'Releases', exact: true }).click();
+    await asks.getByRole('button', { name: 'Leave without saving' }).click();
+    await expect(page.getByRole('heading', { name: 'Releases', level: 1 }), place).toBeVisible();
+    await page.goBack();
+    await expect(field, place).toHaveValue(before);
+    await page.getByRole('link', { name: 'Releases', exact: true }).click();
+    await expect(page.getByRole('heading', { name: 'Releases', level: 1 }), place).toBeVisible();
+  }
+  // Within a screen: another item takes the place of the one that is edited.
+  await page.goto('/collections/guides');
+  await page.getByRole('button', { name: 'Reading a star chart', exact: true }).click();
+  await page.getByLabel('Title', { exact: true }).fill('Reading a chart');
+  await page.getByRole('button', { name: 'Finding the Double Cluster', exact: true }).click();
+  await asks.getByRole('button', { name: 'Stay' }).click();
+  await expect(page.getByLabel('Title', { exact: true })).toHaveValue('Reading a chart');
+  await page.getByRole('button', { name: 'Finding the Double Cluster', exact: true }).click();
+  await asks.getByRole('button', { name: 'Leave without saving' }).click();
+  await expect(page.getByLabel('Title', { exact: true })).toHaveValue('Finding the Double Cluster');
+});
+
+test('a key is deleted only once that is confirmed, and a dialog gives the keyboard back', async ({
+  studio: page,
+}) => {
+  await page.goto('/other-sites');
+  const name = `Spare ${Date.now().toString(36)}`;
+  await page.getByLabel('A key for').fill(name);
+  await page.getByLabel('Sites whose pages may use it').fill('https://www.example.org');
+  await page.getByRole('button', { name: 'Create key' }).click();
+  const remove = page.getByRole('button', { name: `Delete the key ${name}` });
+  await remove.click();
+  const asks = page.getByRole('dialog', { name: `Delete the key “${name}”?` });
+  await asks.getByRole('button', { name: 'Cancel' }).click();
+  await expect(asks).toHaveCount(0);
+  await expect(remove).toBeFocused();
+  await page.keyboard.press('Enter');
+  await asks.getByRole('button', { name: 'Delete key' }).click();
+  await expect(remove).toHaveCount(0);
+});
