@@ -6,7 +6,7 @@ import { preloads } from './scripts/preloads.mjs';
 
 /** The modules behind the sign-in screen. */
 const ofSignIn =
-  /node_modules\/(?:react|react-dom|scheduler|swr|use-sync-external-store|dequal)\/|lucide-react\/dist\/esm\/(?!icons\/)|circle-exclamation-point|web\/data\/(?:api|reach|position|open-work)\.ts|web\/parts\/(?:button|field|notice)\.tsx|contract\/(?:headers|session)\.ts/;
+  /node_modules\/(?:react|react-dom|scheduler|swr|use-sync-external-store|dequal)\/|lucide-react\/dist\/esm\/(?!icons\/)|circle-exclamation-point|web\/data\/(?:api|reach|position|open-work)\.ts|web\/parts\/(?:button|field|notice)\.tsx|contract\/session\.ts/;
 
 export default defineConfig({
   root: 'web',
@@ -28,7 +28,12 @@ export default defineConfig({
       output: {
         codeSplitting: {
           groups: [
-            { name: 'loading', test: /vite\/preload-helper/, priority: 4 },
+            // What runs before anything else is here.
+            {
+              name: 'loading',
+              test: /vite\/preload-helper|web\/data\/early\.ts|contract\/headers\.ts/,
+              priority: 4,
+            },
             // Zod and its settings in one file, so that they are set before any schema is made.
             { name: 'zod', test: /node_modules\/zod\/|\/no-eval\.ts$/, priority: 3 },
             // What the sign-in screen needs, and nothing else.

@@ -318,7 +318,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
 
   const closeWeb = dev
     ? await serveStudioForDevelopment(app, root)
-    : serveStudio(app, root, { readSession: studioCookies, tell: (request) => door.tell(request) });
+    : serveStudio(app, root, { readSession: studioCookies, tell: (request) => door.tell(request) }, log);
   app.use(answerErrors(logger));
   serve(app);
   log.start();

@@ -36,14 +36,16 @@ export function removeNode(content: Content, id: string): Content {
   return replaceNode(content, id, () => []);
 }
 
-/** Where a node goes: right after another node, or at the end of a list. */
+/** Where a node goes: right before or after another node, or at the end of a list. */
 export type Target =
+  | { before: string }
   | { after: string }
   | { region: RegionName }
   | { section: string }
   | { slot: string; variant: string | null };
 
 export function insertNode(content: Content, target: Target, node: Node): Content {
+  if ('before' in target) return replaceNode(content, target.before, (found) => [node, found]);
   if ('after' in target) return replaceNode(content, target.after, (found) => [found, node]);
   if ('region' in target) return { ...content, [target.region]: [...content[target.region], node] };
   if ('section' in target)
@@ -293,14 +295,19 @@ function neighbourAbove(content: Content, id: string): Node | undefined {
 }
 
 /**
- * Moves a block before another one, wherever that stands; nothing changes where it would go into itself, or where either is
- * no block, see {@link heldBy}.
+ * Moves a block right before or after another one, wherever that stands; nothing changes where it would go into itself, or
+ * where either is no block, see {@link heldBy}.
  */
-export function moveBefore(content: Content, id: string, before: string): Content {
+export function moveBeside(
+  content: Content,
+  id: string,
+  to: { before: string } | { after: string },
+): Content {
   const moved = findNode(content, id);
-  if (!moved || id === before || holds(moved, before)) return content;
-  if (heldBy(content, id) !== 'blocks' || heldBy(content, before) !== 'blocks') return content;
-  return replaceNode(removeNode(content, id), before, (found) => [moved, found]);
+  const other = 'before' in to ? to.before : to.after;
+  if (!moved || id === other || holds(moved, other)) return content;
+  if (heldBy(content, id) !== 'blocks' || heldBy(content, other) !== 'blocks') return content;
+  return insertNode(removeNode(content, id), to, moved);
 }
 
 function holds(node: Node, id: string): boolean {

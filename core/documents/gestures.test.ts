@@ -25,7 +25,7 @@ import {
   dissolveSlot,
   heldBy,
   isOfLines,
-  moveBefore,
+  moveBeside,
   removeVariant,
   setVariantAudience,
   stepNode,
@@ -247,7 +247,7 @@ describe('lines, words and blocks', () => {
       ['words', 'last'],
       ['last', 'words'],
     ] as const)
-      expect(moveBefore(mixed, id, before)).toBe(mixed);
+      for (const to of [{ before }, { after: before }]) expect(moveBeside(mixed, id, to)).toBe(mixed);
     expect(['title', 'title-line', 'words', 'inner', 'blocks'].map((id) => beside(mixed, id))).toEqual([
       { region: 'body' },
       { region: 'body' },
@@ -267,25 +267,32 @@ describe('moving', () => {
     expect(stepNode(inside, 'c', 'out').body.map(({ id }) => id)).toEqual(['a', 's', 'c']);
     expect(stepNode(tree, 'a', 'in')).toBe(tree);
     expect(stepNode(tree, 'a', 'up')).toEqual(tree);
-    expect(ids(moveBefore(tree, 'c', 'b'))).toEqual(['a', 's', 'c', 'b']);
-    expect(moveBefore(tree, 's', 'b')).toBe(tree);
-    expect(moveBefore(tree, 'a', 'a')).toBe(tree);
+    expect(ids(moveBeside(tree, 'c', { before: 'b' }))).toEqual(['a', 's', 'c', 'b']);
+    expect(ids(moveBeside(tree, 'a', { after: 'b' }))).toEqual(['s', 'b', 'a', 'c']);
+    expect(ids(moveBeside(tree, 'a', { after: 'c' }))).toEqual(['s', 'b', 'c', 'a']);
+    for (const to of [{ before: 'b' }, { after: 'b' }]) expect(moveBeside(tree, 's', to)).toBe(tree);
+    for (const to of [{ before: 'a' }, { after: 'a' }]) expect(moveBeside(tree, 'a', to)).toBe(tree);
   });
 
   it('loses and doubles nothing (property)', () => {
     const all = ids(tree);
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.constantFrom(...all), fc.constantFrom('up', 'down', 'in', 'out', ...all)), {
-          maxLength: 12,
-        }),
+        fc.array(
+          fc.tuple(
+            fc.constantFrom(...all),
+            fc.oneof(
+              fc.constantFrom('up', 'down', 'in', 'out'),
+              fc.record({ before: fc.constantFrom(...all) }),
+              fc.record({ after: fc.constantFrom(...all) }),
+            ),
+          ),
+          { maxLength: 12 },
+        ),
         (moves) => {
           let moved = tree;
           for (const [id, to] of moves)
-            moved =
-              to === 'up' || to === 'down' || to === 'in' || to === 'out'
-                ? stepNode(moved, id, to)
-                : moveBefore(moved, id, to);
+            moved = typeof to === 'string' ? stepNode(moved, id, to) : moveBeside(moved, id, to);
           expect(ids(moved).sort()).toEqual([...all].sort());
         },
       ),

@@ -6,6 +6,7 @@ import staticCompressed from 'express-static-gzip';
 import { z } from 'zod';
 import type { Session } from '../../contract/session.ts';
 import { Refusal } from '../refusal.ts';
+import type { ChangeLog } from '../store/change-log.ts';
 import { nothingHere } from './nothing-here.ts';
 
 /** How long sending the page may wait for the session, in milliseconds. Without it the browser asks for the session itself. */
@@ -24,6 +25,7 @@ export function serveStudio(
     readonly readSession: RequestHandler;
     readonly tell: (request: Request) => Promise<Session>;
   },
+  log: Pick<ChangeLog, 'position'>,
 ): () => Promise<void> {
   const folder = join(root, 'dist/web');
   const index = join(folder, 'index.html');
@@ -53,7 +55,10 @@ export function serveStudio(
       tell(request, response).catch(() => undefined),
       delay(patience, undefined, { ref: false }),
     ]);
-    response.set('Cache-Control', 'private, no-cache').type('html').send(page.with(told, request.path));
+    response
+      .set('Cache-Control', 'private, no-cache')
+      .type('html')
+      .send(page.with(told, request.path, log.position));
   });
   return async () => {};
 }
@@ -76,8 +81,12 @@ class Page {
     this.files = preloadsSchema.parse(JSON.parse(readFileSync(join(folder, 'preloads.json'), 'utf8')));
   }
 
-  /** The page for a place, with who is signed in where that is known. */
-  with(session: Session | undefined, path: string): string {
+  /**
+   * The page for a place, with who is signed in where that is known.
+   *
+   * @param position up to which change this server knows, so that the studio follows the changes from there on
+   */
+  with(session: Session | undefined, path: string, position: number): string {
     if (session === undefined) return this.html;
     // Read by the browser as data, so that no word of it is markup.
     const json = JSON.stringify(session).replaceAll('<', '\\u003c');
@@ -85,7 +94,11 @@ class Page {
     const files = session.account ? new Set([...signedIn, ...this.filesAt(path)]) : signedOut;
     return this.html
       .replace('<link', (first) => [...files].map(linkTo).join('') + first)
-      .replace('</body>', () => `<script type="application/json" id="session">${json}</script></body>`);
+      .replace(
+        '</body>',
+        () =>
+          `<script type="application/json" id="session" data-position="${position}">${json}</script></body>`,
+      );
   }
 
   private filesAt(path: string): readonly string[] {

@@ -2,7 +2,7 @@ import { setTimeout as delay } from 'node:timers/promises';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page, Request } from '@playwright/test';
 import { demoAccount } from '../../demo/scenario.ts';
-import { expect, lookAs, quiet, test } from './studio.ts';
+import { choose, expect, lookAs, quiet, test } from './studio.ts';
 
 const screens = [
   '/people',
@@ -205,7 +205,7 @@ test('the viewer bar follows on every screen', async ({ studio: page }) => {
   await expect(page.getByRole('region', { name: 'Looking as' })).toContainText('Petra Kolm');
   await page.goto('/pages/home');
   await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Hello again, Petra');
-  await page.getByLabel('Signed in or recognised').selectOption('recognised');
+  await choose(page.getByLabel('Signed in or recognised'), 'recognised');
   await expect(page.getByRole('region', { name: 'Canvas' })).toContainText('Sign in');
 });
 

@@ -1,6 +1,6 @@
 import type { Browser, Page } from '@playwright/test';
 import { demoSitePassword } from '../../demo/scenario.ts';
-import { expect, lookAs, release, saved, test } from './studio.ts';
+import { choose, expect, lookAs, release, saved, test } from './studio.ts';
 
 const people = {
   nobody: null,
@@ -80,7 +80,7 @@ test('a membership page is composed from nothing, released, and checked as four 
 
   // The list of what both tiers get.
   await add(page, 'List of items');
-  await page.getByLabel('Items of').selectOption({ label: 'Sky guides' });
+  await choose(page.getByLabel('Items of'), 'Sky guides');
   await differ(page, 'Show only to…', /^Members of any tier/);
   // What only the highest gets, hidden from everybody else.
   await add(page, 'Quotation');
@@ -150,7 +150,7 @@ test('an item is closed to all but one tier, and gone for the others wherever it
   await page.getByRole('link', { name: 'Sky guides' }).click();
   await page.getByRole('button', { name: 'Reading a star chart', exact: true }).click();
   const panel = page.getByRole('complementary', { name: 'The item' });
-  await panel.getByLabel('Who can open it').selectOption({ label: 'Midnight members' });
+  await choose(panel.getByLabel('Who can open it'), 'Midnight members');
   await panel.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('“Reading a star chart” is saved')).toBeVisible();
   await release(page, 'Charts for the dome');
@@ -187,7 +187,7 @@ test('an item is closed to all but one tier, and gone for the others wherever it
   }
   // And back, as it was.
   await page.getByRole('button', { name: 'Reading a star chart', exact: true }).click();
-  await panel.getByLabel('Who can open it').selectOption({ label: 'everybody' });
+  await choose(panel.getByLabel('Who can open it'), 'everybody');
   await panel.getByRole('button', { name: 'Save' }).click();
   await release(page, 'Charts for everybody');
 });
@@ -326,7 +326,7 @@ test('blocks are moved, chosen together, copied to another page, and words in a 
   await page.keyboard.press('ControlOrMeta+a');
   await page.keyboard.type('Membership for ');
   await page.getByRole('button', { name: 'Varying words' }).click();
-  await page.getByLabel('Audience of the words A').selectOption({ label: 'Midnight members' });
+  await choose(page.getByLabel('Audience of the words A'), 'Midnight members');
   await page.getByLabel('Words A', { exact: true }).fill('night owls');
   await page.getByLabel('Words for everyone else').fill('everybody');
   await saved(page);

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Locator, Page } from '@playwright/test';
-import { expect, lookAs, release, saved, test } from './studio.ts';
+import { choose, expect, lookAs, release, saved, test } from './studio.ts';
 
 /** Names that no other run of these tests has given yet. */
 const run = Date.now().toString(36);
@@ -46,9 +46,9 @@ test('every block is added, set and seen: on the canvas, and on the live site on
 
   await test.step('words, with a size and an author', async () => {
     await canvas.getByRole('heading', { name }).click();
-    await page.getByLabel('Size').selectOption({ label: 'medium' });
+    await choose(page.getByLabel('Size'), 'medium');
     await expect(canvas.getByRole('heading', { name, level: 2 })).toBeVisible();
-    await page.getByLabel('Size').selectOption({ label: 'large, once a page' });
+    await choose(page.getByLabel('Size'), 'large, once a page');
     await add(page, 'Quotation');
     await page.getByLabel('Attribution').fill('Aunt Orla');
     await expect(canvas.getByText('Aunt Orla')).toBeVisible();
@@ -80,7 +80,7 @@ test('every block is added, set and seen: on the canvas, and on the live site on
     await leadsTo.fill('/site/membership');
     await expect(page.getByText('A link leads nowhere')).toBeHidden();
     await add(page, 'Links or menu');
-    await page.getByLabel('Look', { exact: true }).selectOption({ label: 'side by side, as a menu' });
+    await choose(page.getByLabel('Look', { exact: true }), 'side by side, as a menu');
     await page.getByLabel('Name for screen readers').fill('Links');
     await expect(canvas.getByRole('navigation', { name: 'Links' })).toBeVisible();
   });
@@ -88,11 +88,11 @@ test('every block is added, set and seen: on the canvas, and on the live site on
   await test.step('a section with a ground, and what keeps blocks apart', async () => {
     await add(page, 'Section');
     await page.getByLabel('Name in the outline').fill('The warm one');
-    await page.getByLabel('Background').selectOption({ label: 'warm' });
-    await page.getByLabel('Arrangement').selectOption({ label: 'side by side, where there is room' });
+    await choose(page.getByLabel('Background'), 'warm');
+    await choose(page.getByLabel('Arrangement'), 'side by side, where there is room');
     await expect(outlineOf(page).getByRole('button', { name: 'The warm one' })).toBeVisible();
     await add(page, 'Space');
-    await page.getByLabel('Height').selectOption('large');
+    await choose(page.getByLabel('Height'), 'large');
     await outlineOf(page).getByRole('button', { name: name }).first().click();
     await add(page, 'Divider');
     await expect(canvas.getByRole('separator')).toBeVisible();
@@ -122,7 +122,7 @@ test('every block is added, set and seen: on the canvas, and on the live site on
 
   await test.step('shared content, chosen by its name', async () => {
     await add(page, 'Shared content');
-    await page.getByLabel('Which piece').selectOption({ label: piece });
+    await choose(page.getByLabel('Which piece'), piece);
     await expect(canvas.getByRole('heading', { name: piece })).toBeVisible();
   });
 
@@ -239,7 +239,7 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   const field = async (label: string, holds: string) => {
     await settings.getByRole('button', { name: 'Add a field' }).click();
     await settings.getByLabel('Name of the field new field').fill(label);
-    await settings.getByLabel(`What ${label} holds`).selectOption({ label: holds });
+    await choose(settings.getByLabel(`What ${label} holds`), holds);
   };
   await field('seats', 'a number');
   await field('hall', 'single choice');
@@ -277,11 +277,11 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   // A list of them says something else to members, entry by entry.
   await made(page, 'page', '/pages', `All ${name}`);
   await add(page, 'List of items');
-  await page.getByLabel('Items of').selectOption({ label: name });
+  await choose(page.getByLabel('Items of'), name);
   const besides = page.getByRole('region', { name: 'Extra words on entries' });
   await besides.getByLabel('Words for everyone else').fill('Seats:');
-  await besides.getByLabel('and then').selectOption({ label: 'its seats' });
-  await besides.getByLabel('Written').selectOption({ label: 'as a whole number' });
+  await choose(besides.getByLabel('and then'), 'its seats');
+  await choose(besides.getByLabel('Written'), 'as a whole number');
   await besides.getByRole('button', { name: 'Different words for…' }).click();
   await page
     .getByRole('dialog')
@@ -309,7 +309,7 @@ test('the site is set: its menu, its colours with their contrast, what stands wh
   await page.goto('/site-settings');
   const before = await (await page.request.get('/api/settings')).json();
   await page.getByLabel('Name', { exact: true }).fill('Quillmere by night');
-  await page.getByLabel('Not-found page').selectOption({ label: 'Membership' });
+  await choose(page.getByLabel('Not-found page'), 'Membership');
   await page.getByRole('button', { name: 'What Membership says in the menu' }).click();
   await page.getByLabel('Words of Membership for everyone else').fill('Join us');
   await page.getByRole('button', { name: 'Different words for…' }).click();

@@ -3,6 +3,7 @@ import {
   type BrowserContext,
   test as base,
   expect,
+  type Locator,
   type Page,
   type Request as PlaywrightRequest,
 } from '@playwright/test';
@@ -79,6 +80,12 @@ export async function quiet(page: Page): Promise<void> {
     await delay(100);
     if ((underWay.get(page)?.size ?? 0) > 0) calm = -1;
   }
+}
+
+/** Chooses an option of a list that is opened from a field. */
+export async function choose(field: Locator, option: string | RegExp): Promise<void> {
+  await field.click();
+  await field.page().getByRole('option', { name: option, exact: true }).click();
 }
 
 /** Looks as a person by the viewer bar. */

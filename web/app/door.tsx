@@ -4,14 +4,17 @@ import './style.css';
 import { type Account, sessionSchema } from '../../contract/session.ts';
 import { call, callWithoutAnswer, setOwner, setSession, useApi } from '../data/api.ts';
 import { storeAllWork } from '../data/open-work.ts';
+import { notePosition } from '../data/position.ts';
 
 const opening = () => import('./app.tsx');
 const Studio = lazy(async () => ({ default: (await opening()).Studio }));
 const SignIn = lazy(async () => ({ default: (await import('../screens/sign-in/sign-in.tsx')).SignIn }));
 
 /** Who was signed in when the page was sent; it may have been kept by the browser, so this is asked for again. */
-const told = document.getElementById('session')?.textContent;
-const sentSession = told ? sessionSchema.parse(JSON.parse(told)) : undefined;
+const sent = document.getElementById('session');
+const sentSession = sent?.textContent ? sessionSchema.parse(JSON.parse(sent.textContent)) : undefined;
+// Before anything else is asked for: changes are followed from here on.
+notePosition(sent?.dataset.position ?? null);
 
 /** Whoever is not signed in gets the sign-in screen and nothing else of the studio, which is loaded for those who are. */
 function Door() {

@@ -32,11 +32,42 @@ export const screens = [
 /** Where the studio opens. */
 export const firstPlace = 'people';
 
-/** Begins to load the screen at a path, so that it is there as soon as the rest is. */
+/** Starts loading the screen at a path, in parallel with everything else that is loaded. */
 export function beginScreen(path: string): void {
-  const wanted = path.replace(/^\/|\/$/g, '') || firstPlace;
+  const wanted = placeOf(path);
   const isAt = (place: string) => new RegExp(`^${place.replace(/:id/, '[^/]+')}$`).test(wanted);
   const [, load] = screens.find(([place]) => isAt(place)) ?? [];
-  // One that can't be loaded says so where it is opened.
+  // A screen that fails to load says so where it is opened.
   load?.().catch(() => undefined);
+}
+
+/**
+ * The requests without which the screen at an address shows nothing, in the order in which it needs them: for the two
+ * screens that are opened most.
+ */
+export function firstRequests({ pathname, search }: { pathname: string; search: string }): readonly string[] {
+  const wanted = placeOf(pathname);
+  if (wanted === 'people' && search === '')
+    return [
+      '/api/contacts?search=&sort=name&direction=up&page=0',
+      '/api/attributes',
+      '/api/settings',
+      '/api/audiences',
+    ];
+  const [, document] = /^(?:pages|emails)\/([^/]+)$/.exec(wanted) ?? [];
+  if (document === undefined) return [];
+  return [
+    `/api/documents/${document}`,
+    '/api/attributes',
+    '/api/settings',
+    '/api/audiences',
+    '/api/library',
+    '/api/documents/shared',
+    '/api/documents',
+    '/site-assets/site.css',
+  ];
+}
+
+function placeOf(path: string): string {
+  return path.replace(/^\/|\/$/g, '') || firstPlace;
 }

@@ -9,6 +9,7 @@ import { Button, IconButton } from '../parts/button.tsx';
 import { isTyping } from '../parts/in-text.ts';
 import { fetchLateParts } from '../parts/late.ts';
 import { Part } from '../parts/part.tsx';
+import { AudienceMaker } from './audience-maker.tsx';
 import { Commands } from './commands.tsx';
 import { useLeaveFieldByEscape } from './leave-field.ts';
 import { useOwner } from './owner.ts';
@@ -129,7 +130,9 @@ export function Shell() {
       <main id="work" tabIndex={-1} className={`min-h-0 flex-1 outline-none ${busy ? 'opacity-80' : ''}`}>
         <Suspense>
           <Part name="This screen" of={pathname}>
-            <Outlet />
+            <AudienceMaker>
+              <Outlet />
+            </AudienceMaker>
           </Part>
         </Suspense>
       </main>

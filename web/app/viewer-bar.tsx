@@ -13,6 +13,7 @@ import { isTyping } from '../parts/in-text.ts';
 import { Initials } from '../parts/person.tsx';
 import { PersonSearch } from '../parts/person-search.tsx';
 import { Popover } from '../parts/popover.tsx';
+import { Select } from '../parts/select.tsx';
 import { VisitMenu } from './visit-menu.tsx';
 
 const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };
@@ -131,15 +132,16 @@ function WhoMenu() {
         />
       </Popover>
       {look.person && (
-        <select
+        <Select
           aria-label="Signed in or recognised"
           value={look.signedIn ? 'signed-in' : 'recognised'}
-          onChange={(event) => change({ signedIn: event.target.value === 'signed-in' })}
-          className="h-8 rounded-md border border-line bg-paper px-2"
-        >
-          <option value="signed-in">signed in</option>
-          <option value="recognised">recognised</option>
-        </select>
+          onChange={(how) => change({ signedIn: how === 'signed-in' })}
+          className="h-8"
+          options={[
+            { value: 'signed-in', label: 'signed in' },
+            { value: 'recognised', label: 'recognised' },
+          ]}
+        />
       )}
     </>
   );

@@ -7,6 +7,7 @@ import { useCatalogue } from '../data/data.ts';
 import { useLooking } from '../data/looking.tsx';
 import { Button, IconButton } from '../parts/button.tsx';
 import { Popover } from '../parts/popover.tsx';
+import { Select } from '../parts/select.tsx';
 
 const field = 'h-9 min-w-0 rounded-md border border-edge/60 bg-paper px-2';
 
@@ -96,36 +97,25 @@ function AddFact({
         add(text || (choices[0]?.id ?? ''));
       }}
     >
-      <select
+      <Select
         aria-label="Detail to add"
         value={attribute.id}
-        onChange={(event) => {
-          setId(event.target.value);
+        onChange={(chosen) => {
+          setId(chosen);
           setText('');
           setProblem(undefined);
         }}
-        className={field}
-      >
-        {attributes.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.label}
-          </option>
-        ))}
-      </select>
+        options={attributes.map((one) => ({ value: one.id, label: one.label }))}
+      />
       <span className="flex gap-2">
         {choices.length > 0 ? (
-          <select
+          <Select
             aria-label={attribute.label}
-            value={text || choices[0]?.id}
-            onChange={(event) => setText(event.target.value)}
-            className={`${field} flex-1`}
-          >
-            {choices.map((choice) => (
-              <option key={choice.id} value={choice.id}>
-                {choice.label}
-              </option>
-            ))}
-          </select>
+            value={text || (choices[0]?.id ?? '')}
+            onChange={setText}
+            className="flex-1"
+            options={choices.map((choice) => ({ value: choice.id, label: choice.label }))}
+          />
         ) : (
           <input
             aria-label={attribute.label}

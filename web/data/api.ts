@@ -2,6 +2,7 @@ import useSWR, { mutate, type SWRResponse } from 'swr';
 import type { RefusalBody } from '../../contract/errors.ts';
 import { differenceEncoding, positionHeader, signedInAsHeader } from '../../contract/headers.ts';
 import type { Account, Session } from '../../contract/session.ts';
+import { forgetEarly, takeEarly } from './early.ts';
 import { latestPosition, notePosition } from './position.ts';
 import { noteReach } from './reach.ts';
 
@@ -104,7 +105,8 @@ async function read<Output>(path: string, schema: Schema<Output>): Promise<Outpu
   const headers: Record<string, string> = known
     ? { 'if-none-match': known.tag, 'a-im': differenceEncoding, 'cache-control': 'max-age=0' }
     : {};
-  const response = await send('GET', path, undefined, headers);
+  const early = takeEarly(`/api${path}`);
+  const response = await (early ? answered(early, path) : send('GET', path, undefined, headers));
   const isSame = known !== undefined && response.status === 304;
   const raw = isSame ? known.raw : await wholeOf(response, known?.raw);
   const data = isSame ? known.data : understood(schema, raw);
@@ -185,13 +187,13 @@ export function setSession(session: Session): Promise<unknown> {
   return mutate('/session', session, { revalidate: false });
 }
 
-function send(
+async function send(
   method: Method,
   path: string,
   body: unknown,
   headers: Record<string, string> = {},
 ): Promise<Response> {
-  return answered(
+  const answer = await answered(
     fetch(`/api${path}`, {
       method,
       headers: {
@@ -203,6 +205,8 @@ function send(
     }),
     path,
   );
+  if (method !== 'GET') forgetEarly();
+  return answer;
 }
 
 async function answered(request: Promise<Response>, path: string): Promise<Response> {

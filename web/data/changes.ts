@@ -1,6 +1,7 @@
 import { mutate } from 'swr';
 import { type ChangeEvent, changeEventSchema, type LoggedChange } from '../../contract/changes.ts';
 import { isKnownHere, readAgain } from './api.ts';
+import { forgetEarly } from './early.ts';
 import { isMadeOf } from './made-of.ts';
 import { latestPosition, onPosition } from './position.ts';
 import { changedDocuments, listPath, readThose } from './some-documents.ts';
@@ -73,6 +74,7 @@ function streamUntil(signal: AbortSignal, passOn: (event: ChangeEvent) => void):
 function take(data: unknown): ChangeEvent | undefined {
   const event = changeEventSchema.safeParse(data).data;
   if (!event) return undefined;
+  if (event.changes.length > 0) forgetEarly();
   told = Math.max(told, event.position);
   waiting.push(...event.changes);
   timer ??= setTimeout(read, Math.max(shortPause, readAt + pause - Date.now()));

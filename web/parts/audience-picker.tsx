@@ -3,10 +3,15 @@ import { useState } from 'react';
 import type { ListedAudience } from '../../contract/audiences.ts';
 import { useSayPeople } from '../data/counts.ts';
 import { Button } from './button.tsx';
+import { useMakeAudience } from './make-audience.ts';
 import { PickList } from './pick-list.tsx';
 import { Popover } from './popover.tsx';
+import { noteRecentAudience, recentAudiences } from './recent-audiences.ts';
 
-/** The audiences, each with how many people are in it. */
+/** From how many audiences on those that were used last stand first. */
+const manyAudiences = 7;
+
+/** The audiences, each with how many people are in it; a new one can be made on the spot. */
 export function AudiencePicker({
   audiences,
   onChoose,
@@ -15,20 +20,38 @@ export function AudiencePicker({
   onChoose: (audience: string) => void;
 }) {
   const sayPeople = useSayPeople();
+  const makeAudience = useMakeAudience();
+  const [recent] = useState(recentAudiences);
+  const options = audiences.map((audience) => ({
+    id: audience.id,
+    label: audience.name,
+    note: sayPeople(audience),
+  }));
+  const usedLast =
+    options.length < manyAudiences
+      ? []
+      : recent.flatMap((id) => options.find((option) => option.id === id) ?? []);
+  const choose = (id: string) => {
+    noteRecentAudience(id);
+    onChoose(id);
+  };
   return (
     <PickList
       label="Which audience?"
       groups={[
-        {
-          heading: 'Audiences',
-          options: audiences.map((audience) => ({
-            id: audience.id,
-            label: audience.name,
-            note: sayPeople(audience),
-          })),
-        },
+        { heading: 'Used last', options: usedLast },
+        { heading: 'Audiences', options: options.filter((option) => !usedLast.includes(option)) },
       ]}
-      onChoose={onChoose}
+      onChoose={choose}
+      {...(makeAudience && {
+        make: {
+          label: (typed) => (typed === '' ? 'New audience…' : `New audience “${typed}”…`),
+          onMake: async (typed) => {
+            const made = await makeAudience(typed);
+            if (made !== undefined) choose(made);
+          },
+        },
+      })}
     />
   );
 }

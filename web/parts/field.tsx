@@ -1,4 +1,5 @@
 import { type InputHTMLAttributes, type ReactNode, type Ref, useId } from 'react';
+import { Select } from './select.tsx';
 
 const box = 'w-full rounded-md border border-edge/60 bg-paper px-3 py-1.5 text-ink aria-invalid:border-apple';
 
@@ -72,21 +73,7 @@ export function SelectField<Value extends string>({
   return (
     <Field label={label}>
       {(attributes) => (
-        <select
-          {...attributes}
-          value={value}
-          onChange={(event) => {
-            const chosen = options.find((option) => option.value === event.target.value);
-            if (chosen) onChange(chosen.value);
-          }}
-          className={`${box} h-9`}
-        >
-          {options.map((option) => (
-            <option key={option.value} value={option.value}>
-              {option.label}
-            </option>
-          ))}
-        </select>
+        <Select {...attributes} options={options} value={value} onChange={onChange} className="w-full" />
       )}
     </Field>
   );

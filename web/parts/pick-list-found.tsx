@@ -1,4 +1,5 @@
 import { Command } from 'cmdk';
+import { Plus } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 
 interface PickOption {
@@ -11,15 +12,30 @@ export interface PickListProps {
   label: string;
   groups: readonly { heading: string; options: readonly PickOption[] }[];
   onChoose: (id: string) => void;
+  /** Where the list begins; at its first option if it is not given. */
+  chosen?: string;
   /** What stands beside the list about the option that the arrow keys or the pointer are on. */
   detail?: (id: string) => ReactNode;
+  /** Offered below everything that is found: makes what is not there yet, given what was typed. */
+  make?: { label: (typed: string) => string; onMake: (typed: string) => void };
 }
 
 /** A searchable list, with what was typed before it was here. */
-export function Found({ label, groups, onChoose, detail, typed }: PickListProps & { typed: string }) {
+export function Found({
+  label,
+  groups,
+  onChoose,
+  chosen,
+  detail,
+  make,
+  typed,
+}: PickListProps & { typed: string }) {
   const options = groups.flatMap((group) => group.options);
   const [search, setSearch] = useState(typed);
-  const [at, setAt] = useState(options[0] ? keyOf(options[0]) : '');
+  const [at, setAt] = useState(() => {
+    const first = options.find(({ id }) => id === chosen) ?? options[0];
+    return first ? keyOf(first) : '';
+  });
   const current = options.find((option) => keyOf(option) === at);
   const list = (
     <Command
@@ -59,6 +75,19 @@ export function Found({ label, groups, onChoose, detail, typed }: PickListProps 
               ))}
             </Command.Group>
           ))}
+        {make && (
+          <Command.Group forceMount className="mt-1 border-t border-line pt-1">
+            <Command.Item
+              forceMount
+              value="make"
+              onSelect={() => make.onMake(search.trim())}
+              className="flex cursor-pointer items-center gap-2 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen"
+            >
+              <Plus size={14} aria-hidden />{' '}
+              <span className="min-w-0 truncate">{make.label(search.trim())}</span>
+            </Command.Item>
+          </Command.Group>
+        )}
       </Command.List>
     </Command>
   );

@@ -8,6 +8,7 @@ import { count } from '../../data/count.ts';
 import { IconButton } from '../button.tsx';
 import { PickList } from '../pick-list.tsx';
 import { Popover } from '../popover.tsx';
+import { Select } from '../select.tsx';
 import { AddTest } from './add-test.tsx';
 import { Gap, Handle, useMoveKeys } from './regrouping.tsx';
 import { TestSentence } from './test-sentence.tsx';
@@ -67,15 +68,17 @@ export function GroupEditor({
     <div>
       <span>
         {lead && `${lead} `}
-        <select
+        <Select
           aria-label="How the parts combine"
+          look="words"
           value={group.kind}
-          onChange={(event) => onChange({ ...group, kind: event.target.value === 'any' ? 'any' : 'all' })}
-          className="cursor-pointer rounded-md bg-transparent font-semibold text-leaf"
-        >
-          <option value="all">{lead ? `for ${of} all of these hold` : 'all of these'}</option>
-          <option value="any">{lead ? `for ${of} any of these holds` : 'any of these'}</option>
-        </select>
+          onChange={(kind) => onChange({ ...group, kind })}
+          className="font-semibold text-leaf"
+          options={[
+            { value: 'all', label: lead ? `for ${of} all of these hold` : 'all of these' },
+            { value: 'any', label: lead ? `for ${of} any of these holds` : 'any of these' },
+          ]}
+        />
       </span>
       <ul className="ml-3.5 mt-1 flex flex-col gap-2 border-l-2 border-line pl-4">
         {group.of.map((part, index) => (

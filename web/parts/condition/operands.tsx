@@ -2,9 +2,10 @@ import { Check } from 'lucide-react';
 import { choicesOf } from '../../../core/attributes/attribute.ts';
 import { operandKind } from '../../../core/conditions/operators.ts';
 import { count } from '../../data/count.ts';
+import { Select } from '../select.tsx';
 import { ListOperands } from './list-operands.tsx';
 import { RecurrenceOperands } from './recurrence-operands.tsx';
-import { field, inputs, type OperandProps, SingleOperands } from './single-operands.tsx';
+import { inputs, type OperandProps, SingleOperands } from './single-operands.tsx';
 
 /** What a test compares with, in the form that its kind asks for. */
 export function Operands(props: OperandProps) {
@@ -21,20 +22,16 @@ function OwnValueOperand({ test, attribute, catalogue, onChange }: OperandProps)
   const wanted = attribute.type === 'set' ? 'choice' : attribute.type;
   const fitting = catalogue.attributes.filter((other) => other.source === 'contact' && other.type === wanted);
   return (
-    <label className="flex items-center gap-2">
+    <div className="flex items-center gap-2">
       the viewer’s own
-      <select
+      <Select
+        aria-label="The viewer’s own attribute"
         value={String(test.values[0] ?? '')}
-        onChange={(event) => onChange({ ...test, values: [event.target.value] })}
-        className={`${field} min-w-40`}
-      >
-        {fitting.map((other) => (
-          <option key={other.id} value={other.id}>
-            {other.label}
-          </option>
-        ))}
-      </select>
-    </label>
+        onChange={(id) => onChange({ ...test, values: [id] })}
+        className="min-w-40"
+        options={fitting.map((other) => ({ value: other.id, label: other.label }))}
+      />
+    </div>
   );
 }
 

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { ruleProblem } from '../../../core/conditions/recurrence-rule.ts';
+import { Select } from '../select.tsx';
 import { field, type OperandProps, SingleInput } from './single-operands.tsx';
 
 const rules: readonly { rule: string; label: string }[] = [
@@ -27,24 +28,22 @@ export function RecurrenceOperands({ test, onChange }: OperandProps) {
         <SingleInput label="Duration (minutes)" test={test} place={1} kind="minutes" onChange={onChange} />{' '}
         minutes,
       </span>
-      <label className="flex items-center gap-2">
+      <div className="flex items-center gap-2">
         <span className="w-24">again</span>
-        <select
+        <Select
+          aria-label="How often"
           value={own ? 'own' : rule}
-          onChange={(event) => {
-            setOwn(event.target.value === 'own');
-            if (event.target.value !== 'own') change(event.target.value);
+          onChange={(chosen) => {
+            setOwn(chosen === 'own');
+            if (chosen !== 'own') change(chosen);
           }}
-          className={`${field} w-52`}
-        >
-          {rules.map((known) => (
-            <option key={known.rule} value={known.rule}>
-              {known.label}
-            </option>
-          ))}
-          <option value="own">by a rule of RFC 5545</option>
-        </select>
-      </label>
+          className="w-52"
+          options={[
+            ...rules.map((known) => ({ value: known.rule, label: known.label })),
+            { value: 'own', label: 'by a rule of RFC 5545' },
+          ]}
+        />
+      </div>
       {own && (
         <label className="flex flex-col gap-1">
           <span className="sr-only">Recurrence rule</span>

@@ -3,6 +3,7 @@ import { createPortal } from 'react-dom';
 import useSWR from 'swr';
 import type { Theme } from '../../../core/deciding/release.ts';
 import { themeCss } from '../../../core/rendering/theme.ts';
+import { takeEarly } from '../../data/early.ts';
 
 /**
  * Content in a shadow root, so that the site's styles and the studio's don't touch each other. The same style
@@ -50,7 +51,7 @@ export function useSiteSheet(): CSSStyleSheet | undefined {
   const { data: css } = useSWR(
     '/site-assets/site.css',
     async (path) => {
-      const response = await fetch(path);
+      const response = await (takeEarly(path) ?? fetch(path));
       if (!response.ok) throw new Error(`the site's style sheet: ${response.status}`);
       // Fonts are loaded by the studio already; a shadow root ignores them.
       return (await response.text()).replace(/@font-face\s*\{[^}]*\}/g, '');

@@ -3,7 +3,8 @@ import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import { valueText } from '../../../core/exchange/value-text.ts';
 import { Button } from '../button.tsx';
-import { ChoiceOptions, valueOfOption } from './choice-options.tsx';
+import { Select } from '../select.tsx';
+import { choiceOptions, valueOfOption } from './choice-options.ts';
 import { SetChoices } from './set-choices.tsx';
 
 const box = 'h-9 rounded-md border border-edge/60 bg-paper px-2 aria-invalid:border-apple';
@@ -24,18 +25,15 @@ export function ValueEditor({
     return <SetEditor attribute={attribute} value={value} onStore={onStore} onLeave={onLeave} />;
   if (attribute.type === 'choice' || attribute.type === 'yes-no') {
     return (
-      <select
+      <Select
         aria-label={attribute.label}
-        // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
-        autoFocus
-        className={box}
+        startsOpen
+        className="w-full"
         value={attribute.type === 'yes-no' ? valueText(attribute, value) : String(value ?? '')}
-        onBlur={onLeave}
-        onKeyDown={(event) => event.key === 'Escape' && onLeave()}
-        onChange={({ target }) => onStore(valueOfOption(attribute, target.value) ?? null)}
-      >
-        <ChoiceOptions attribute={attribute} />
-      </select>
+        onClose={onLeave}
+        onChange={(option) => onStore(valueOfOption(attribute, option) ?? null)}
+        options={choiceOptions(attribute)}
+      />
     );
   }
   return <TextEditor attribute={attribute} value={value} onStore={onStore} onLeave={onLeave} />;

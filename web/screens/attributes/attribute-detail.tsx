@@ -11,6 +11,7 @@ import { Button, TextButton } from '../../parts/button.tsx';
 import { kindOfValues, typeWord, typeWords } from '../../parts/condition/type-words.ts';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { Select } from '../../parts/select.tsx';
 import { toast } from '../../parts/toast.tsx';
 import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { ChoicesEditor } from './choices-editor.tsx';
@@ -134,20 +135,15 @@ export function AttributeDetail({
           <dt className="text-quiet">Type</dt>
           <dd className="font-medium">
             {editable ? (
-              <select
+              <Select
                 aria-label="Type"
-                className="h-8 rounded-md border border-edge/60 bg-paper px-2"
+                className="h-8"
                 value={kindOfValues(base)}
-                onChange={(event) => setAsking(valueKinds.find((kind) => kind === event.target.value))}
-              >
-                {valueKinds
+                onChange={setAsking}
+                options={valueKinds
                   .filter((type) => type === base.type || !['path', 'language', 'address'].includes(type))
-                  .map((type) => (
-                    <option key={type} value={type}>
-                      {typeWords[type]}
-                    </option>
-                  ))}
-              </select>
+                  .map((type) => ({ value: type, label: typeWords[type] }))}
+              />
             ) : (
               typeWord(attribute)
             )}

@@ -5,6 +5,7 @@ import { fresh, slug } from '../../../core/exchange/slug.ts';
 import { count } from '../../data/count.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Popover } from '../../parts/popover.tsx';
+import { Select } from '../../parts/select.tsx';
 
 type WithChoices = Extract<Attribute, { type: 'choice' | 'set' }>;
 const box = 'h-8 rounded-md border border-line bg-paper px-2';
@@ -151,20 +152,17 @@ function GroupSelect({
     onChange({ ...attribute, exclusiveGroups: next.filter(({ members }) => members.length > 0) });
   };
   return (
-    <select
+    <Select
       aria-label={`Exclusive group of ${choice.label}`}
-      className={`${box} w-56 text-quiet`}
+      className="w-56 text-quiet"
       value={String(current)}
-      onChange={(event) => choose(event.target.value)}
-    >
-      <option value="-1">no exclusive group</option>
-      {groups.map(({ name }, at) => (
-        <option key={name} value={String(at)}>
-          one of “{name}”
-        </option>
-      ))}
-      <option value="new">a new exclusive group</option>
-    </select>
+      onChange={choose}
+      options={[
+        { value: '-1', label: 'no exclusive group' },
+        ...groups.map(({ name }, at) => ({ value: String(at), label: `one of “${name}”` })),
+        { value: 'new', label: 'a new exclusive group' },
+      ]}
+    />
   );
 }
 

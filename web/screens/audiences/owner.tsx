@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type ListedAudience, storedAudienceSchema } from '../../../contract/audiences.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
+import { Select } from '../../parts/select.tsx';
 
 const teamSchema = z.array(z.string());
 
@@ -22,18 +23,17 @@ export function Owner({
     }
   };
   return (
-    <label className="flex items-center gap-1">
+    <div className="flex items-center gap-1">
       Belongs to
-      <select
-        className="rounded-md bg-transparent text-ink underline underline-offset-2"
+      <Select
+        aria-label="Owner"
+        look="words"
+        className="text-ink underline underline-offset-2"
         value={audience.ownerName}
-        onChange={(event) => void give(event.target.value)}
-      >
-        {audience.ownerName === '' && <option value="">nobody</option>}
-        {names.map((name) => (
-          <option key={name}>{name}</option>
-        ))}
-      </select>
-    </label>
+        onChange={(name) => void give(name)}
+        placeholder="nobody"
+        options={names.map((name) => ({ value: name, label: name }))}
+      />
+    </div>
   );
 }

@@ -11,6 +11,7 @@ import { callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { Select } from '../../parts/select.tsx';
 import { toast } from '../../parts/toast.tsx';
 import { AccessField } from './access-field.tsx';
 
@@ -27,6 +28,10 @@ const holds = {
   set: 'multiple choice',
 } as const;
 type Holds = keyof typeof holds;
+const isHeld = (name: string): name is Holds => name in holds;
+const kindsHeld = Object.keys(holds)
+  .filter(isHeld)
+  .map((value) => ({ value, label: holds[value] }));
 
 /** A collection as a whole: its name, address, access and fields. */
 export function CollectionSettings({
@@ -165,21 +170,13 @@ function FieldEditor({
           maxLength={120}
           onChange={(event) => onChange({ ...field, attribute: { ...attribute, label: event.target.value } })}
         />
-        <select
+        <Select
           aria-label={`What ${name} holds`}
-          className="h-8 rounded-md border border-line bg-paper px-1"
+          className="h-8"
           value={kind}
-          onChange={(event) => {
-            const next = Object.keys(holds).find((one): one is Holds => one === event.target.value);
-            if (next) onChange(fieldOf(next, attribute.label, attribute));
-          }}
-        >
-          {Object.entries(holds).map(([value, label]) => (
-            <option key={value} value={value}>
-              {label}
-            </option>
-          ))}
-        </select>
+          onChange={(next) => onChange(fieldOf(next, attribute.label, attribute))}
+          options={kindsHeld}
+        />
         <IconButton label={`Remove ${name}`} onClick={onRemove}>
           <Trash2 size={14} />
         </IconButton>

@@ -19,8 +19,9 @@ import { Button } from '../../parts/button.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { Form } from '../../parts/form.tsx';
+import { Select } from '../../parts/select.tsx';
 import { toast } from '../../parts/toast.tsx';
-import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
+import { choiceOptions, valueOfOption } from '../../parts/value/choice-options.ts';
 import { SetChoices } from '../../parts/value/set-choices.tsx';
 import { AccessField } from './access-field.tsx';
 
@@ -203,14 +204,13 @@ function ValueField({
     return (
       <Field label={attribute.label}>
         {(attributes) => (
-          <select
+          <Select
             {...attributes}
-            className={`${box} h-9`}
-            value={shown}
-            onChange={({ target }) => onChange(valueOfOption(attribute, target.value))}
-          >
-            <ChoiceOptions attribute={attribute} />
-          </select>
+            className="w-full"
+            value={String(shown)}
+            onChange={(option) => onChange(valueOfOption(attribute, option))}
+            options={choiceOptions(attribute)}
+          />
         )}
       </Field>
     );

@@ -5,6 +5,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
+import { Select } from '../../parts/select.tsx';
 import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 
 const ruleWords: Record<CrmSettings['conflict'], string> = {
@@ -82,19 +83,16 @@ export function Settings({
             <tr key={field}>
               <td className="border-b border-line/60 px-3 py-1.5 font-medium">{field}</td>
               <td className="border-b border-line/60 px-3 py-1.5">
-                <select
+                <Select
                   aria-label={`Attribute for “${field}”`}
-                  className="h-8 w-56 rounded-md border border-edge/60 bg-paper px-2"
+                  className="h-8 w-56"
                   value={draft.fields[field] ?? ''}
-                  onChange={(event) => fill(field, event.target.value)}
-                >
-                  <option value="">not synced</option>
-                  {attributes.map(({ id, label }) => (
-                    <option key={id} value={id}>
-                      {label}
-                    </option>
-                  ))}
-                </select>
+                  onChange={(id) => fill(field, id)}
+                  options={[
+                    { value: '', label: 'not synced' },
+                    ...attributes.map(({ id, label }) => ({ value: id, label })),
+                  ]}
+                />
               </td>
             </tr>
           ))}
@@ -119,32 +117,22 @@ export function Settings({
             </label>
           ))}
         </fieldset>
-        <label className="flex flex-col gap-1">
+        <div className="flex flex-col gap-1">
           <span className="font-medium">Sync automatically</span>
-          <select
-            className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+          <Select
+            aria-label="Sync automatically"
             value={String(draft.everyMinutes ?? '')}
-            onChange={(event) =>
-              setDraft({
-                ...draft,
-                everyMinutes: event.target.value === '' ? null : Number(event.target.value),
-              })
+            onChange={(minutes) =>
+              setDraft({ ...draft, everyMinutes: minutes === '' ? null : Number(minutes) })
             }
-          >
-            <option value="">only manually</option>
-            {[...new Set([...intervals, ...(draft.everyMinutes ? [draft.everyMinutes] : [])])].map(
-              (minutes) => (
-                <option key={minutes} value={minutes}>
-                  {minutes < 60
-                    ? `every ${minutes} minutes`
-                    : minutes === 60
-                      ? 'every hour'
-                      : `every ${minutes / 60} hours`}
-                </option>
+            options={[
+              { value: '', label: 'only manually' },
+              ...[...new Set([...intervals, ...(draft.everyMinutes ? [draft.everyMinutes] : [])])].map(
+                (minutes) => ({ value: String(minutes), label: sayInterval(minutes) }),
               ),
-            )}
-          </select>
-        </label>
+            ]}
+          />
+        </div>
       </div>
       <div className="flex justify-end">
         <Button type="submit" look="primary" disabled={dequal(draft, stored)}>
@@ -153,4 +141,9 @@ export function Settings({
       </div>
     </form>
   );
+}
+
+function sayInterval(minutes: number): string {
+  if (minutes < 60) return `every ${minutes} minutes`;
+  return minutes === 60 ? 'every hour' : `every ${minutes / 60} hours`;
 }

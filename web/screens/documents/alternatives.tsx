@@ -4,6 +4,7 @@ import { nanoid } from 'nanoid';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { type Alternatives, alternativesSchema } from '../../../core/documents/text.ts';
 import { IconButton } from '../../parts/button.tsx';
+import { Select } from '../../parts/select.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { saidAnew } from './said-anew.ts';
 import { selectedPiece } from './selected-piece.ts';
@@ -115,21 +116,14 @@ export function AlternativesForm({
         <div key={variant.id} className="flex flex-col gap-1">
           <div className="flex items-center gap-1.5">
             <VariantMark choice={at} />
-            <select
+            <Select
               aria-label={`Audience of the words ${variantLetter(at)}`}
-              className="h-7 min-w-0 flex-1 rounded-md border border-line bg-paper px-1 text-[13px]"
+              className="h-7 min-w-0 flex-1 text-[13px]"
               value={variant.audience}
-              onChange={(event) => change(at, { audience: event.target.value })}
-            >
-              {!audiences.some(({ id }) => id === variant.audience) && (
-                <option value={variant.audience}>a deleted audience</option>
-              )}
-              {audiences.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </select>
+              onChange={(audience) => change(at, { audience })}
+              placeholder="a deleted audience"
+              options={audiences.map(({ id, name }) => ({ value: id, label: name }))}
+            />
             <IconButton
               label={`Remove the words ${variantLetter(at)}`}
               onClick={() => onChange({ variants: variants.filter((_, index) => index !== at) })}

@@ -28,6 +28,7 @@ export function BlockText({
         <TextEditing
           {...common}
           kind={block.kind === 'line' ? 'line' : 'inline'}
+          goesOn={block.kind === 'heading'}
           content={block.content}
           onChange={(content: Inline[]) =>
             onType((old) => (old.kind === block.kind ? { ...old, content } : old))

@@ -2,6 +2,7 @@ import type { Item } from '../../../core/collections/collection.ts';
 import type { Access } from '../../../core/documents/document.ts';
 import { type Look, personLabel } from '../../data/looking.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { Select } from '../../parts/select.tsx';
 
 /** Which item a page that shows each of a collection is looked at with. */
 export function ItemChoice({
@@ -14,20 +15,16 @@ export function ItemChoice({
   onChoose: (id: string) => void;
 }) {
   return (
-    <label className="mb-3 flex items-center gap-2">
+    <div className="mb-3 flex items-center gap-2">
       <span className="text-quiet">Showing the item</span>
-      <select
-        className="h-8 rounded-md border border-line bg-paper px-2"
+      <Select
+        aria-label="Item shown"
+        className="h-8"
         value={item.id}
-        onChange={(event) => onChoose(event.target.value)}
-      >
-        {items.map(({ id, title }) => (
-          <option key={id} value={id}>
-            {title}
-          </option>
-        ))}
-      </select>
-    </label>
+        onChange={onChoose}
+        options={items.map(({ id, title }) => ({ value: id, label: title }))}
+      />
+    </div>
   );
 }
 

@@ -6,6 +6,7 @@ import { useSayOutcome } from '../../data/counts.ts';
 import { Notice } from '../../parts/notice.tsx';
 import { DocumentView } from '../../parts/rendering/document-view.tsx';
 import { ClosedNotice, ItemChoice } from './canvas-notes.tsx';
+import { CanvasTools } from './canvas-tools.tsx';
 import { EmailHead, PlainText, TitleHead } from './email-head.tsx';
 import { KeptWords } from './kept-words.tsx';
 import { SlotTabs } from './slot-tabs.tsx';
@@ -24,6 +25,7 @@ export function Canvas({
   decided,
   blocks,
   writing,
+  onInserted,
   plain,
   onPlain,
 }: {
@@ -34,6 +36,8 @@ export function Canvas({
   blocks: BlockEdits;
   /** The block that is being written in, and its editor. */
   writing: { block: string; editor: ReactNode } | undefined;
+  /** Puts the focus back into the words once the list of blocks is closed. */
+  onInserted: () => void;
   /** Whether an email is shown as plain text. */
   plain: boolean;
   onPlain: (plain: boolean) => void;
@@ -121,6 +125,19 @@ export function Canvas({
             slots={tabs}
             selected={blocks.slot?.id ?? null}
             onSelect={(id) => blocks.choose(id)}
+          />
+          <CanvasTools
+            frame={frame}
+            content={content}
+            drawn={decided}
+            block={blocks.group.length > 1 ? undefined : blocks.block}
+            kind={document.kind}
+            isItemPage={Boolean(document.collection)}
+            audiences={shown.audiences}
+            inserting={blocks.inserting}
+            onInserting={blocks.setInserting}
+            onInserted={onInserted}
+            actions={blocks}
           />
         </div>
       )}

@@ -15,11 +15,15 @@ export function heldBlocks(): Node[] {
   }
 }
 
-/** Copies, cuts and pastes blocks by the keys that are usual, unless words are being edited. */
+/**
+ * Copies, cuts and pastes blocks by the keys that are usual, unless words are being edited; a slash inserts a block while the
+ * keyboard is on the canvas or nowhere.
+ */
 export function useBlockKeys(actions: {
   chosen: () => readonly Node[];
   remove: () => void;
   paste: (blocks: readonly Node[]) => void;
+  insert: () => void;
 }): void {
   const latest = useRef(actions);
   useEffect(() => {
@@ -27,6 +31,11 @@ export function useBlockKeys(actions: {
   });
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.key === '/' && isOnCanvas(event)) {
+        event.preventDefault();
+        latest.current.insert();
+        return;
+      }
       if (!(event.ctrlKey || event.metaKey) || event.shiftKey || event.altKey || isInText(event)) return;
       const letter = event.key.toLowerCase();
       const { chosen, remove, paste } = latest.current;
@@ -46,4 +55,11 @@ export function useBlockKeys(actions: {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
+}
+
+function isOnCanvas({ target, ctrlKey, metaKey, altKey }: KeyboardEvent): boolean {
+  return (
+    !(ctrlKey || metaKey || altKey) &&
+    (target === document.body || (target instanceof HTMLElement && target.ariaLabel === 'Canvas'))
+  );
 }

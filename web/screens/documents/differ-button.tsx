@@ -1,5 +1,5 @@
 import { Split } from 'lucide-react';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import { AudiencePicker } from '../../parts/audience-picker.tsx';
 import { Button } from '../../parts/button.tsx';
@@ -34,12 +34,15 @@ export function DifferButton({
   setForAll,
   onDiffer,
   label = 'Make this differ for…',
+  trigger,
 }: {
   audiences: readonly ListedAudience[];
   /** The audiences that are set for all slots of the document. */
   setForAll: readonly string[] | undefined;
   onDiffer: (how: Differing) => void;
   label?: string;
+  /** What opens it, in place of a button with the label. */
+  trigger?: ReactNode;
 }) {
   const [open, setOpen] = useState(false);
   const [kind, setKind] = useState<Way>('variant');
@@ -51,9 +54,11 @@ export function DifferButton({
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <Button className="w-full" icon={<Split size={15} aria-hidden />}>
-          {label}
-        </Button>
+        trigger ?? (
+          <Button className="w-full" icon={<Split size={15} aria-hidden />}>
+            {label}
+          </Button>
+        )
       }
     >
       {setForAll && (

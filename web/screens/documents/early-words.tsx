@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
 import { kindOf } from '../../../core/documents/blocks/blocks.ts';
-import type { Block } from '../../../core/documents/document.ts';
+import { type Block, firstWords } from '../../../core/documents/document.ts';
 import { textEditor } from './text-editor.ts';
 import type { Caret } from './text-schema.ts';
 
@@ -27,6 +27,8 @@ export function EarlyWords({
   onType,
   onReady,
   onDone,
+  onInsert,
+  onEnter,
 }: {
   block: Block;
   caret: Caret;
@@ -34,6 +36,10 @@ export function EarlyWords({
   onType: (update: (block: Block) => Block) => void;
   onReady: (typed: string, hasFocus: boolean) => void;
   onDone: () => void;
+  /** Asked for by a slash where no words stand yet. */
+  onInsert: () => void;
+  /** Told of Enter in a heading. */
+  onEnter: () => void;
 }) {
   const field = useRef<HTMLTextAreaElement>(null);
   const isComposing = useRef(false);
@@ -84,9 +90,17 @@ export function EarlyWords({
         if (event.key === 'Escape') onDone();
         const moved = event.currentTarget.value === '' ? caretBy(event) : undefined;
         if (moved) onCaret(moved);
-        // Only a text has more than one line.
-        if (event.key === 'Enter' && block.kind !== 'text' && !event.nativeEvent.isComposing)
+        if (event.nativeEvent.isComposing) return;
+        const isBlank = event.currentTarget.value === '' && firstWords([block], () => '…') === '';
+        if (event.key === '/' && block.kind !== 'line' && isBlank) {
           event.preventDefault();
+          onInsert();
+        }
+        // Only a text has more than one line.
+        if (event.key === 'Enter' && block.kind !== 'text') {
+          event.preventDefault();
+          if (block.kind === 'heading') onEnter();
+        }
       }}
     />
   );

@@ -5,7 +5,6 @@ import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import { hasText } from '../../../core/documents/blocks/blocks.ts';
 import type { Document } from '../../../core/documents/document.ts';
-import * as edits from '../../../core/documents/edit.ts';
 import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
@@ -67,7 +66,7 @@ function useEverythingAround(): void {
 
 function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const edited = useDocument(stored);
-  const { document, draft, history, edit, rename } = edited;
+  const { document, draft, history, rename } = edited;
   const { content } = draft;
   useTabTitle(draft.name);
   const others = usePresence(stored.id);
@@ -119,6 +118,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
               onEditor={setEditor}
               onDone={() => setEditing(false)}
               onLeave={history.draw}
+              onInsert={() => blocks.setInserting(true)}
+              onEnter={() => blocks.insert('text')}
               onType={(update) => blocks.type(written.id, update)}
             />
           ),
@@ -149,6 +150,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             setTextEditorIsHere(true);
           }}
           onDone={() => setEditing(false)}
+          onInsert={() => blocks.setInserting(true)}
+          onEnter={() => blocks.insert('text')}
         />
       )}
       <div className="flex min-h-0 flex-col border-r border-line px-2 py-3">
@@ -171,7 +174,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           <SaveLine edited={edited} others={others} />
           <UndoButtons history={{ ...history, undo: ending(history.undo), redo: ending(history.redo) }} />
         </div>
-        <div className="mt-1 min-h-0 flex-1 overflow-y-auto">
+        <div className="mt-1 min-h-0 flex-1">
           <Part name="The outline" of={content}>
             <Outline
               content={content}
@@ -181,13 +184,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
               selected={blocks.together}
               onSelect={blocks.select}
               onAdd={blocks.add}
-              onMove={(id, to) =>
-                edit((before) =>
-                  'before' in to
-                    ? edits.moveBefore(before, id, to.before)
-                    : edits.stepNode(before, id, to.step),
-                )
-              }
+              onMove={blocks.move}
             />
           </Part>
         </div>
@@ -200,6 +197,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           decided={decided}
           blocks={blocks}
           writing={writing}
+          onInserted={() => writing && editor?.commands.focus()}
           plain={plain}
           onPlain={setPlain}
         />

@@ -1,14 +1,7 @@
-import {
-  DndContext,
-  PointerSensor,
-  pointerWithin,
-  useDraggable,
-  useDroppable,
-  useSensor,
-  useSensors,
-} from '@dnd-kit/core';
+import { DndContext, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { Plus } from 'lucide-react';
-import { memo, useCallback, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import {
   type Block,
   type Content,
@@ -17,10 +10,23 @@ import {
   type Node,
 } from '../../../core/documents/document.ts';
 import type { NodeStep } from '../../../core/documents/edit.ts';
-import { PickList } from '../../parts/pick-list.tsx';
-import { Popover } from '../../parts/popover.tsx';
-import { VariantMark } from '../../parts/variant-mark.tsx';
-import { addableTo, kindIcon, kindName } from './blocks/blocks.ts';
+import { AddBlock } from './add-block.tsx';
+import { kindName } from './blocks/blocks.ts';
+import { OutlineRow } from './outline-row.tsx';
+
+const rowHeight = 28;
+const noteHeight = 20;
+/** How many rows are drawn above and below those in view, in rows. */
+const overscan = 40;
+
+interface Line {
+  readonly node: Node;
+  readonly depth: number;
+  /** Of a slot, which of its choices is on screen. */
+  readonly choice: number | undefined;
+  /** Whether it is a slot that shows nothing. */
+  readonly isEmpty: boolean;
+}
 
 /** The blocks that the viewer gets, as a list; a slot shows the letter of the variant on screen. */
 export function Outline({
@@ -47,57 +53,94 @@ export function Outline({
   // A click chooses; only a real pull drags. By keyboard blocks move with Alt and the arrows.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [adding, setAdding] = useState(false);
-  // The same functions each time, so that of a thousand rows only those are drawn again that are other than before.
+  const [dragged, setDragged] = useState<string>();
+  const [focused, setFocused] = useState<string>();
+  // The same functions each time, so that only those rows are drawn again that are other than before.
   const told = useRef({ onSelect, onMove });
   told.current = { onSelect, onMove };
   const select = useCallback((id: string, more: boolean) => told.current.onSelect(id, more), []);
   const step = useCallback((id: string, to: NodeStep) => told.current.onMove(id, { step: to }), []);
-  const addable = addableTo(kind, isItemPage);
-  const row = (node: Node, depth: number): React.ReactNode => {
-    const choice = node.kind === 'slot' ? choiceOf(node.id) : undefined;
-    const inside =
-      node.kind === 'section' || node.kind === 'links'
-        ? node.children
-        : node.kind === 'slot'
-          ? (node.variants[choice ?? -1]?.content ?? node.otherwise)
-          : [];
-    return (
-      <li key={node.id}>
-        <Row
-          id={node.id}
-          depth={depth}
-          isSelected={selected.includes(node.id)}
-          kind={node.kind}
-          label={nodeLabel(node)}
-          choice={choice}
-          onSelect={select}
-          onStep={step}
-        />
-        {node.kind === 'slot' && inside.length === 0 && (
-          <p style={{ paddingLeft: `${30 + depth * 14}px` }} className="text-[12px] leading-5 text-quiet">
-            nothing for this viewer
-          </p>
-        )}
-        {inside.length > 0 && <ul>{inside.map((child) => row(child, depth + 1))}</ul>}
-      </li>
-    );
-  };
+  const lines = linesOf([...content.subject, ...content.preview, ...content.body], choiceOf);
+  const scroller = useRef<HTMLElement>(null);
+  const indexOf = (id: string | undefined) => lines.findIndex(({ node }) => node.id === id);
+  const virtual = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => rowHeight + (lines[index]?.isEmpty ? noteHeight : 0),
+    getItemKey: (index) => lines[index]?.node.id ?? index,
+    overscan,
+    // What has the focus, is chosen or dragged stays wherever the list is scrolled to.
+    rangeExtractor: (range) => {
+      const kept = [dragged, focused, ...selected].map(indexOf).filter((index) => index >= 0);
+      return [...new Set([...defaultRangeExtractor(range), ...kept])].sort((one, two) => one - two);
+    },
+  });
+  const [chosen] = selected;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each that is chosen
+  useEffect(() => {
+    const index = indexOf(chosen);
+    if (index >= 0) virtual.scrollToIndex(index, { align: 'auto' });
+  }, [chosen]);
   return (
-    <nav aria-label="Blocks" className="flex flex-col">
+    <nav aria-label="Blocks" ref={scroller} className="h-full overflow-y-auto">
       <DndContext
         sensors={sensors}
         collisionDetection={pointerWithin}
+        onDragStart={({ active }) => setDragged(String(active.id))}
+        onDragCancel={() => setDragged(undefined)}
         onDragEnd={({ active, over }) => {
+          setDragged(undefined);
           if (over && active.id !== over.id) onMove(String(active.id), { before: String(over.id) });
         }}
       >
-        <ul>{[...content.subject, ...content.preview, ...content.body].map((node) => row(node, 0))}</ul>
+        <ul
+          className="relative"
+          style={{ height: virtual.getTotalSize() }}
+          onFocus={({ target }) => setFocused(target.dataset.row)}
+          onBlur={() => setFocused(undefined)}
+        >
+          {virtual.getVirtualItems().map(({ index, key, start }) => {
+            const line = lines[index];
+            if (!line) return null;
+            const { node, depth, choice, isEmpty } = line;
+            return (
+              <li
+                key={key}
+                aria-setsize={lines.length}
+                aria-posinset={index + 1}
+                className="absolute inset-x-0 top-0"
+                style={{ transform: `translateY(${start}px)` }}
+              >
+                <OutlineRow
+                  id={node.id}
+                  depth={depth}
+                  isSelected={selected.includes(node.id)}
+                  kind={node.kind}
+                  label={nodeLabel(node)}
+                  choice={choice}
+                  onSelect={select}
+                  onStep={step}
+                />
+                {isEmpty && (
+                  <p
+                    style={{ paddingLeft: `${30 + depth * 14}px` }}
+                    className="text-[12px] leading-5 text-quiet"
+                  >
+                    nothing for this viewer
+                  </p>
+                )}
+              </li>
+            );
+          })}
+        </ul>
       </DndContext>
-      <Popover
+      <AddBlock
         label="Add a block"
-        className="w-[220px] p-2"
+        kind={kind}
+        isItemPage={isItemPage}
         open={adding}
         onOpenChange={setAdding}
+        onAdd={onAdd}
         trigger={
           <button
             type="button"
@@ -106,82 +149,25 @@ export function Outline({
             <Plus size={15} aria-hidden /> Add a block
           </button>
         }
-      >
-        <PickList
-          label="Which block?"
-          groups={addable}
-          onChoose={(id) => {
-            const chosen = addable.flatMap(({ options }) => options).find((option) => option.id === id);
-            setAdding(false);
-            if (chosen) onAdd(chosen.id);
-          }}
-        />
-      </Popover>
+      />
     </nav>
   );
 }
 
-const arrows: { [key: string]: NodeStep } = {
-  ArrowUp: 'up',
-  ArrowDown: 'down',
-  ArrowRight: 'in',
-  ArrowLeft: 'out',
-};
-
-const Row = memo(function Row({
-  id,
-  depth,
-  isSelected,
-  kind,
-  label,
-  choice,
-  onSelect,
-  onStep,
-}: {
-  id: string;
-  depth: number;
-  isSelected: boolean;
-  kind: Node['kind'];
-  label: string;
-  /** Of a slot, which of its choices is on screen. */
-  choice: number | undefined;
-  onSelect: (id: string, more: boolean) => void;
-  onStep: (id: string, step: NodeStep) => void;
-}) {
-  const isFixed = kind === 'line';
-  const Icon = kindIcon(kind);
-  const { setNodeRef: setDragged, listeners, isDragging } = useDraggable({ id, disabled: isFixed });
-  const { setNodeRef: setOver, isOver } = useDroppable({ id, disabled: isFixed });
-  const button = useRef<HTMLButtonElement>(null);
-  return (
-    <button
-      ref={(element) => {
-        button.current = element;
-        setDragged(element);
-        setOver(element);
-      }}
-      {...listeners}
-      type="button"
-      aria-current={isSelected || undefined}
-      title="Alt and the arrow keys move it; Shift and a click choose several"
-      onClick={(event) => onSelect(id, event.shiftKey || event.ctrlKey || event.metaKey)}
-      onKeyDown={(event) => {
-        const step = event.altKey ? arrows[event.key] : undefined;
-        if (!step || isFixed) return;
-        event.preventDefault();
-        onStep(id, step);
-        // It stands elsewhere after this; the keyboard goes with it.
-        requestAnimationFrame(() => button.current?.focus());
-      }}
-      style={{ paddingLeft: `${8 + depth * 14}px` }}
-      className={`flex h-7 w-full items-center gap-2 rounded-md border pr-1.5 text-left ${isSelected ? 'border-line bg-paper' : 'border-transparent hover:bg-paper/60'} ${isOver ? 'border-t-2 border-t-leaf' : ''} ${isDragging ? 'opacity-50' : ''}`}
-    >
-      <Icon size={14} className="shrink-0 text-quiet" aria-hidden />
-      <span className="min-w-0 flex-1 truncate">{label}</span>
-      {choice !== undefined && <VariantMark choice={choice} />}
-    </button>
-  );
-});
+/** Every block of a document that is on screen, from the top down. */
+function linesOf(nodes: readonly Node[], choiceOf: (slot: string) => number, depth = 0): Line[] {
+  return nodes.flatMap((node): Line[] => {
+    const choice = node.kind === 'slot' ? choiceOf(node.id) : undefined;
+    const inside =
+      node.kind === 'section' || node.kind === 'links'
+        ? node.children
+        : node.kind === 'slot'
+          ? (node.variants[choice ?? -1]?.content ?? node.otherwise)
+          : [];
+    const isEmpty = node.kind === 'slot' && inside.length === 0;
+    return [{ node, depth, choice, isEmpty }, ...linesOf(inside, choiceOf, depth + 1)];
+  });
+}
 
 export function nodeLabel(node: Node): string {
   if (node.kind === 'slot' || node.kind === 'section' || node.kind === 'links')

@@ -16,6 +16,7 @@ import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { useSayOutcome } from '../../data/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button } from '../../parts/button.tsx';
+import { PickButton } from '../../parts/pick-button.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
 import { OverlapLines, type Overlaps } from './overlap-lines.tsx';
 import { quoted, type SlotActions } from './slot-actions.ts';
@@ -182,21 +183,13 @@ function OtherSlot({
   onChoose: (slot: Slot) => void;
 }) {
   return (
-    <select
-      aria-label={label}
-      className="h-8 w-full rounded-md border border-line bg-paper px-2 text-quiet"
-      value=""
-      onChange={(event) => {
-        const chosen = slots.find(({ id }) => id === event.target.value);
-        if (chosen) onChoose(chosen);
+    <PickButton
+      label={label}
+      options={slots.map(({ id, name }) => ({ id, label: name }))}
+      onChoose={(chosen) => {
+        const slot = slots.find(({ id }) => id === chosen);
+        if (slot) onChoose(slot);
       }}
-    >
-      <option value="">{label}</option>
-      {slots.map(({ id, name }) => (
-        <option key={id} value={id}>
-          {name}
-        </option>
-      ))}
-    </select>
+    />
   );
 }

@@ -1,7 +1,8 @@
-import { Fragment, type RefObject, useEffect, useState } from 'react';
+import { Fragment, type RefObject } from 'react';
 import type { Node, Slot } from '../../../core/documents/document.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { narrowTab, placeTab, type Rect, type TabPlace, tabHeight } from './tab-place.ts';
+import { useMeasured, viewMargin } from './use-measured.ts';
 
 export interface ShownSlot {
   slot: Slot;
@@ -30,30 +31,7 @@ export function SlotTabs({
   selected: string | null;
   onSelect: (slot: string) => void;
 }) {
-  const [boxes, setBoxes] = useState<readonly Box[]>([]);
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    let waiting = 0;
-    // With the next picture: to measure at once would make what is typed wait for the layout of the whole page.
-    const measureSoon = () => {
-      cancelAnimationFrame(waiting);
-      waiting = requestAnimationFrame(() => {
-        const next = measureSlots(element, slots);
-        setBoxes((before) => (sameBoxes(before, next) ? before : next));
-      });
-    };
-    measureSoon();
-    const observer = new ResizeObserver(measureSoon);
-    observer.observe(element);
-    for (const child of element.children) observer.observe(child);
-    element.addEventListener('load', measureSoon, true);
-    return () => {
-      cancelAnimationFrame(waiting);
-      observer.disconnect();
-      element.removeEventListener('load', measureSoon, true);
-    };
-  }, [frame, slots]);
+  const boxes = useMeasured(frame, (element) => measureSlots(element, slots), [slots]) ?? [];
   return boxes.map((box) => {
     const shown = slots.find(({ slot }) => slot.id === box.slot);
     if (!shown) return null;
@@ -94,9 +72,10 @@ function tabWidth(label: string, slotWidth: number): number {
   return Math.max(narrowTab, Math.min(36 + 6.6 * label.length, slotWidth + 24));
 }
 
+/** Where the slots stand that are in view or near, and their tabs. */
 function measureSlots(frame: HTMLElement, slots: readonly ShownSlot[]): Box[] {
   const origin = frame.getBoundingClientRect();
-  const rectOf = new Map<string, DOMRect>();
+  const elements = new Map<string, Element>();
   const covered: Rect[] = [];
   const inFrame = ({ left, top, right, bottom }: Rect): Rect => ({
     left: left - origin.left,
@@ -107,14 +86,14 @@ function measureSlots(frame: HTMLElement, slots: readonly ShownSlot[]): Box[] {
   for (const { shadowRoot } of frame.children) {
     if (!shadowRoot) continue;
     for (const element of shadowRoot.querySelectorAll('[data-block]'))
-      rectOf.set(element.getAttribute('data-block') ?? '', element.getBoundingClientRect());
-    covered.push(...wordsIn(shadowRoot).map(inFrame));
+      elements.set(element.getAttribute('data-block') ?? '', element);
+    covered.push(...wordsNear(shadowRoot).map(inFrame));
   }
   return slots.flatMap(({ slot, choice, label }) => {
     const rects = blockIds(slot.variants[choice]?.content ?? slot.otherwise).flatMap(
-      (id) => rectOf.get(id) ?? [],
+      (id) => elements.get(id)?.getBoundingClientRect() ?? [],
     );
-    if (rects.length === 0) return [];
+    if (!rects.some(isNear)) return [];
     const left = Math.min(...rects.map((rect) => rect.left));
     const top = Math.min(...rects.map((rect) => rect.top));
     const right = Math.max(...rects.map((rect) => rect.right));
@@ -137,13 +116,24 @@ function measureSlots(frame: HTMLElement, slots: readonly ShownSlot[]): Box[] {
   });
 }
 
-/** Where the words of a page stand, line by line. */
-function wordsIn(root: ShadowRoot): DOMRect[] {
-  const texts = document.createTreeWalker(root, NodeFilter.SHOW_TEXT);
+/** Whether something is in the window, or not far above or below it. */
+function isNear({ top, bottom }: DOMRect): boolean {
+  return bottom > -viewMargin && top < window.innerHeight + viewMargin;
+}
+
+/** Where the words stand that are in view or near, line by line. */
+function wordsNear(root: ShadowRoot): DOMRect[] {
+  const texts = document.createTreeWalker(root, NodeFilter.SHOW_TEXT | NodeFilter.SHOW_ELEMENT, (node) => {
+    if (node instanceof Text)
+      return node.data.trim() === '' ? NodeFilter.FILTER_REJECT : NodeFilter.FILTER_ACCEPT;
+    // Nothing in a block far away is measured: on a long page that is nearly all.
+    const isFar =
+      node instanceof Element && node.hasAttribute('data-block') && !isNear(node.getBoundingClientRect());
+    return isFar ? NodeFilter.FILTER_REJECT : NodeFilter.FILTER_SKIP;
+  });
   const range = document.createRange();
   const rects: DOMRect[] = [];
   while (texts.nextNode()) {
-    if (!texts.currentNode.textContent?.trim()) continue;
     range.selectNodeContents(texts.currentNode);
     rects.push(...range.getClientRects());
   }
@@ -156,8 +146,4 @@ function blockIds(nodes: readonly Node[]): string[] {
       ? blockIds([...node.variants.flatMap((variant) => variant.content), ...node.otherwise])
       : [node.id],
   );
-}
-
-function sameBoxes(left: readonly Box[], right: readonly Box[]): boolean {
-  return JSON.stringify(left) === JSON.stringify(right);
 }

@@ -47,8 +47,18 @@ export function TextEditing(
     takeEarly: () => { readonly words: string; readonly isElsewhere: boolean };
     /** Told when the words are shown in their place again. */
     onLeave: () => void;
+    /** Asked for by a slash where no words stand yet. */
+    onInsert: () => void;
+    /** Told of Enter at the end of a heading. */
+    onEnter: () => void;
   } & (
-    | { kind: 'line' | 'inline'; content: Inline[]; onChange: (content: Inline[]) => void }
+    | {
+        kind: 'line' | 'inline';
+        content: Inline[];
+        onChange: (content: Inline[]) => void;
+        /** Whether Enter at the end begins a text below. */
+        goesOn?: boolean;
+      }
     | { kind: 'text'; content: TextBlock[]; onChange: (content: TextBlock[]) => void }
   ),
 ) {
@@ -62,6 +72,8 @@ export function TextEditing(
   const own = useRef<object[]>([]);
   const shown = useRef<object>(props.content);
   const whole = props.kind === 'text' ? wholeText(props.content) : props.content;
+  const latest = useRef(props);
+  latest.current = props;
   /** What the reader's words are, as the document stands now. */
   const reader = useRef({ say: props.say, choose: props.choose });
   const [extensions] = useState(() =>
@@ -83,12 +95,31 @@ export function TextEditing(
         'aria-label': props.label,
         'aria-multiline': String(props.kind === 'text'),
       },
-      handleKeyDown: (_view, event) => {
+      handleKeyDown: (view, event) => {
         if (event.key === 'Escape') {
           onDone();
           return true;
         }
-        return event.key === 'Enter' && props.kind !== 'text';
+        if (event.isComposing) return false;
+        const { selection } = view.state;
+        const { current: now } = latest;
+        if (
+          event.key === '/' &&
+          now.kind !== 'line' &&
+          selection.empty &&
+          selection.$from.parent.content.size === 0
+        ) {
+          now.onInsert();
+          return true;
+        }
+        if (event.key !== 'Enter' || now.kind === 'text') return false;
+        if (
+          now.goesOn &&
+          selection.empty &&
+          selection.$from.parentOffset === selection.$from.parent.content.size
+        )
+          now.onEnter();
+        return true;
       },
     },
     onUpdate: ({ editor: changed }) => {

@@ -6,6 +6,7 @@ import {
   type Block,
   type Content,
   findNode,
+  firstWords,
   type Node,
   type Slot,
 } from '../../../core/documents/document.ts';
@@ -14,6 +15,7 @@ import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../data/api.ts';
 import { toast } from '../../parts/toast.tsx';
 import { kindName } from './blocks/blocks.ts';
+import type { Beside } from './canvas-places.ts';
 import { useBlockKeys } from './clipboard.ts';
 import type { Differing } from './differ-button.tsx';
 import { newId } from './new-id.ts';
@@ -36,6 +38,8 @@ export function useBlockEdits(
   const [caret, setCaret] = useState<Caret>('end');
   /** How often a part was chosen. */
   const [turn, setTurn] = useState(0);
+  /** Whether the list is open of what can be put below the chosen part. */
+  const [inserting, setInserting] = useState(false);
 
   const node = selected === null ? undefined : findNode(content, selected);
   const slot: Slot | undefined =
@@ -80,6 +84,21 @@ export function useBlockEdits(
     edit((before) => edits.insertNode(before, target, made));
     choose(made.id);
     // The words that it begins with are there to be written over.
+    setCaret('all');
+    setEditing(hasText(made));
+  };
+  /** Adds a block below the chosen one, or in the place of a text that has no words. */
+  const insert = (kind: Block['kind']) => {
+    const made = newBlock(kind, newId);
+    const target = targetFor(content, node, choiceOf);
+    edit((before) => {
+      const after = edits.insertNode(before, target, made);
+      const above = node && findNode(before, node.id);
+      return above?.kind === 'text' && firstWords([above], () => '…') === ''
+        ? edits.removeNode(after, above.id)
+        : after;
+    });
+    choose(made.id);
     setCaret('all');
     setEditing(hasText(made));
   };
@@ -138,7 +157,7 @@ export function useBlockEdits(
       toast.error(messageOf(error));
     }
   };
-  useBlockKeys({ chosen, remove, paste });
+  useBlockKeys({ chosen, remove, paste, insert: () => block && setInserting(true) });
 
   return {
     selected,
@@ -158,6 +177,14 @@ export function useBlockEdits(
     /** Words as they are typed: the field shows them at once, everything around it follows when there is time. */
     type: (id: string, change: (block: Block) => Block) => update(id, change, `text ${id}`, true),
     add: (kind: Block['kind']) => add(newBlock(kind, newId)),
+    addAt: (kind: Block['kind'], to: Beside) => add(newBlock(kind, newId), to),
+    insert,
+    inserting,
+    setInserting,
+    move: (id: string, to: Beside | { step: edits.NodeStep }) =>
+      edit((before) =>
+        'step' in to ? edits.stepNode(before, id, to.step) : edits.moveBeside(before, id, to),
+      ),
     addTitle: (words: string) => {
       const title = newBlock('line', newId);
       if (title.kind === 'line') title.content = [{ type: 'text', text: words }];

@@ -3,6 +3,7 @@ import { GripVertical, Trash2 } from 'lucide-react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { IconButton } from '../../parts/button.tsx';
+import { Select } from '../../parts/select.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
 import { quoted, type SlotActions } from './slot-actions.ts';
 
@@ -65,19 +66,14 @@ export function VariantCard({
         </div>
         {shown && (
           <div className="mt-1 flex items-center gap-1">
-            <select
+            <Select
               aria-label={`Audience of variant ${variantLetter(choice)}`}
               value={audience}
-              onChange={(event) => actions.setAudience(id, event.target.value)}
-              className="h-7 min-w-0 flex-1 rounded-md border border-line bg-paper px-1 text-[13px] text-quiet"
-            >
-              {!known && <option value={audience}>a deleted audience</option>}
-              {audiences.map((option) => (
-                <option key={option.id} value={option.id}>
-                  {option.name}
-                </option>
-              ))}
-            </select>
+              onChange={(chosen) => actions.setAudience(id, chosen)}
+              className="h-7 min-w-0 flex-1 text-[13px] text-quiet"
+              placeholder="a deleted audience"
+              options={audiences.map((option) => ({ value: option.id, label: option.name }))}
+            />
             <IconButton
               label={`Remove variant ${variantLetter(choice)}`}
               onClick={() => actions.removeVariant(id)}

@@ -6,6 +6,7 @@ import type { ColumnPlan, Target } from '../../../core/exchange/plan.ts';
 import { unknownChoices } from '../../../core/exchange/reading.ts';
 import { needsOrder, writtenDate, writtenNumber } from '../../../core/exchange/written.ts';
 import { count } from '../../data/count.ts';
+import { Select } from '../../parts/select.tsx';
 
 export type Survey = FileSurvey['columns'][number];
 
@@ -49,20 +50,21 @@ export function More({
         </label>
       )}
       {attribute?.type === 'set' && (
-        <label className="flex items-center gap-2 text-quiet">
+        <div className="flex items-center gap-2 text-quiet">
           split at
-          <select
+          <Select<string>
             aria-label={`Sign between the values in “${column.header}”`}
-            className={`${box} text-ink`}
+            className="text-ink"
             value={column.splitAt ?? ''}
-            onChange={(event) => onChange(splitColumn(column, event.target.value, survey))}
-          >
-            <option value="">; or |</option>
-            <option value=",">comma</option>
-            <option value="/">slash</option>
-            <option value=" ">space</option>
-          </select>
-        </label>
+            onChange={(sign) => onChange(splitColumn(column, sign, survey))}
+            options={[
+              { value: '', label: '; or |' },
+              { value: ',', label: 'comma' },
+              { value: '/', label: 'slash' },
+              { value: ' ', label: 'space' },
+            ]}
+          />
+        </div>
       )}
       {dated && <DateOrder column={column} survey={survey} onChange={onChange} />}
       {signed && <DecimalSign column={column} survey={survey} onChange={onChange} />}
@@ -152,22 +154,14 @@ function Question<Value extends string>({
   onChange: (value: Value) => void;
 }) {
   return (
-    <select
+    <Select<Value | ''>
       aria-label={label}
-      className={`${box} ${value === undefined ? 'border-honey-edge font-semibold' : ''}`}
+      className={value === undefined ? 'border-honey-edge font-semibold' : ''}
       value={value ?? ''}
-      onChange={(event) => {
-        const chosen = options.find(([option]) => option === event.target.value);
-        if (chosen) onChange(chosen[0]);
-      }}
-    >
-      {value === undefined && <option value="">{open}</option>}
-      {options.map(([option, words]) => (
-        <option key={option} value={option}>
-          {words}
-        </option>
-      ))}
-    </select>
+      onChange={(chosen) => chosen !== '' && onChange(chosen)}
+      placeholder={open}
+      options={options.map(([option, words]) => ({ value: option, label: words }))}
+    />
   );
 }
 

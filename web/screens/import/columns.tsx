@@ -6,7 +6,8 @@ import type { ColumnPlan, ImportPlan, Target } from '../../../core/exchange/plan
 import { fresh, slug } from '../../../core/exchange/slug.ts';
 import { count } from '../../data/count.ts';
 import { typeWords } from '../../parts/condition/type-words.ts';
-import { box, More, type Survey } from './column-details.tsx';
+import { Select } from '../../parts/select.tsx';
+import { More, type Survey } from './column-details.tsx';
 
 const newTypes: AttributeType[] = [
   'text',
@@ -133,31 +134,22 @@ function TargetSelect({
     } else if (kind === 'email' || kind === 'external-id' || kind === 'skip') onChange({ kind });
   };
   return (
-    <select
+    <Select
       aria-label={`What “${header}” becomes`}
-      className={`${box} w-56 ${to.kind === 'skip' ? 'text-quiet' : ''}`}
+      className={`w-56 ${to.kind === 'skip' ? 'text-quiet' : ''}`}
       value={value}
-      onChange={(event) => choose(event.target.value)}
-    >
-      <option value="skip">left out</option>
-      <optgroup label="Who it is">
-        <option value="email">email address</option>
-        <option value="external-id">external ID</option>
-      </optgroup>
-      <optgroup label="An attribute">
-        {attributes.map(({ id, label }) => (
-          <option key={id} value={`attribute ${id}`}>
-            {label}
-          </option>
-        ))}
-      </optgroup>
-      <optgroup label="A new attribute">
-        {newTypes.map((type) => (
-          <option key={type} value={`new ${type}`}>
-            new: {typeWords[type]}
-          </option>
-        ))}
-      </optgroup>
-    </select>
+      onChange={choose}
+      options={[
+        { value: 'skip', label: 'left out' },
+        { value: 'email', label: 'email address', group: 'Who it is' },
+        { value: 'external-id', label: 'external ID', group: 'Who it is' },
+        ...attributes.map(({ id, label }) => ({ value: `attribute ${id}`, label, group: 'An attribute' })),
+        ...newTypes.map((type) => ({
+          value: `new ${type}`,
+          label: `new: ${typeWords[type]}`,
+          group: 'A new attribute',
+        })),
+      ]}
+    />
   );
 }

@@ -5,6 +5,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { isOfTags } from '../../../core/attributes/of-tags.ts';
 import type { ImportPlan } from '../../../core/exchange/plan.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
+import { Select } from '../../parts/select.tsx';
 
 const box = 'h-9 rounded-md border border-edge/60 bg-paper px-2';
 
@@ -58,18 +59,12 @@ export function EverybodyGets({
             setLabel('');
           }}
         >
-          <select
+          <Select
             aria-label="List or tag attribute"
-            className={box}
             value={chosen}
-            onChange={(event) => setChosen(event.target.value)}
-          >
-            {sets.map((set) => (
-              <option key={set.id} value={set.id}>
-                {set.label}
-              </option>
-            ))}
-          </select>
+            onChange={setChosen}
+            options={sets.map((set) => ({ value: set.id, label: set.label }))}
+          />
           <input
             aria-label="List or tag"
             className={`${box} w-64`}

@@ -16,6 +16,7 @@ import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx'
 import { useSkeleton } from '../../data/skeleton.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { Empty } from '../../parts/notice.tsx';
+import { Select } from '../../parts/select.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { useCast } from '../documents/use-cast.ts';
 import { isPossibleOnly, stepsByAudience, useSteps } from '../documents/use-steps.ts';
@@ -53,18 +54,13 @@ export function Component() {
     <div className="flex h-full flex-col pt-4">
       <div className="flex items-center gap-4 px-5">
         <h1 className="text-[26px] leading-8">Lineup</h1>
-        <select
+        <Select
           aria-label="Page or email"
           value={document.id}
-          onChange={(event) => navigate(`/lineup/${event.target.value}`)}
-          className="h-9 rounded-md border border-line bg-paper px-3 font-semibold"
-        >
-          {documents?.map((option) => (
-            <option key={option.id} value={option.id}>
-              {option.name} ({option.kind})
-            </option>
-          ))}
-        </select>
+          onChange={(chosen) => navigate(`/lineup/${chosen}`)}
+          className="font-semibold"
+          options={(documents ?? []).map(({ id, name, kind }) => ({ value: id, label: `${name} (${kind})` }))}
+        />
         <Link to={`/${document.kind}s/${document.id}`} className="underline underline-offset-2">
           Open the canvas
         </Link>

@@ -10,7 +10,8 @@ import { call } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
 import { Field, SelectField, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
-import { ChoiceOptions, valueOfOption } from '../../parts/value/choice-options.tsx';
+import { Select } from '../../parts/select.tsx';
+import { choiceOptions, valueOfOption } from '../../parts/value/choice-options.ts';
 import { SetChoices } from '../../parts/value/set-choices.tsx';
 
 type How = BulkChange['how'];
@@ -88,14 +89,13 @@ export function ChangePeople({
       {way === 'set' && (attribute.type === 'choice' || attribute.type === 'yes-no') && (
         <Field label="Value">
           {(given) => (
-            <select
+            <Select
               {...given}
-              className="h-9 rounded-md border border-edge/60 bg-paper px-2"
+              className="w-full"
               value={text}
-              onChange={(event) => setText(event.target.value)}
-            >
-              <ChoiceOptions attribute={attribute} none="Choose a value" />
-            </select>
+              onChange={setText}
+              options={choiceOptions(attribute, 'Choose a value')}
+            />
           )}
         </Field>
       )}

@@ -12,6 +12,7 @@ import { Button, IconButton } from '../../parts/button.tsx';
 import { AddTest } from '../../parts/condition/add-test.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { Select } from '../../parts/select.tsx';
 import { ContactTable } from './contact-table.tsx';
 import { ExportMenu } from './export-menu.tsx';
 import { NewPerson } from './new-person.tsx';
@@ -122,19 +123,16 @@ export function Component() {
       </div>
       <div className="mt-3 flex flex-wrap items-center gap-2">
         <SearchBox value={search} onChange={(value) => change({ search: value })} />
-        <select
+        <Select
           aria-label="Audience"
           value={audience}
-          onChange={(event) => change({ audience: event.target.value })}
-          className="h-9 max-w-56 rounded-md border border-line bg-paper px-2"
-        >
-          <option value="">everybody</option>
-          {audiences.map((option) => (
-            <option key={option.id} value={option.id}>
-              in “{option.name}”
-            </option>
-          ))}
-        </select>
+          onChange={(id) => change({ audience: id })}
+          className="max-w-56"
+          options={[
+            { value: '', label: 'everybody' },
+            ...audiences.map((option) => ({ value: option.id, label: `in “${option.name}”` })),
+          ]}
+        />
         {importId !== undefined && (
           <span className="inline-flex min-h-9 max-w-xl items-center gap-1 rounded-md border border-line bg-paper pl-3 pr-1">
             <Suspense>

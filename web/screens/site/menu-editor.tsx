@@ -6,6 +6,7 @@ import type { MenuEntry } from '../../../core/deciding/release.ts';
 import { variantLetter } from '../../../core/documents/document.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { IconButton } from '../../parts/button.tsx';
+import { PickButton } from '../../parts/pick-button.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 
 const box = 'h-8 w-full min-w-0 rounded-md border border-line bg-paper px-2';
@@ -90,19 +91,11 @@ export function MenuEditor({
         {menu.length === 0 && <li className="px-2 py-1 text-quiet">no entry</li>}
       </ul>
       {left.length > 0 && (
-        <select
-          aria-label="Add a page to the menu"
-          className="mt-1 h-8 w-full rounded-md border border-line bg-paper px-2"
-          value=""
-          onChange={(event) => event.target.value !== '' && onChange([...menu, event.target.value])}
-        >
-          <option value="">Add a page…</option>
-          {left.map(({ slug, name }) => (
-            <option key={slug} value={slug}>
-              {name}
-            </option>
-          ))}
-        </select>
+        <PickButton
+          label="Add a page…"
+          options={left.map(({ slug, name }) => ({ id: slug, label: name }))}
+          onChoose={(slug) => onChange([...menu, slug])}
+        />
       )}
       <p className="mt-1 text-quiet">
         An entry for a page that not everybody may open is there for those who may.

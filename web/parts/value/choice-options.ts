@@ -1,23 +1,15 @@
 import { type Attribute, choicesOf } from '../../../core/attributes/attribute.ts';
+import type { SelectOption } from '../select.tsx';
 
 const yesNo = [
   { id: 'yes', label: 'yes' },
   { id: 'no', label: 'no' },
 ];
 
-/** The options of a select for a value of a choice or a yes or no. The first has no value; `none` is what it says. */
-export function ChoiceOptions({ attribute, none = 'no value' }: { attribute: Attribute; none?: string }) {
+/** The options for a value of a choice or a yes or no. The first has no value; `none` is what it says. */
+export function choiceOptions(attribute: Attribute, none = 'no value'): SelectOption[] {
   const options = attribute.type === 'yes-no' ? yesNo : choicesOf(attribute);
-  return (
-    <>
-      <option value="">{none}</option>
-      {options.map(({ id, label }) => (
-        <option key={id} value={id}>
-          {label}
-        </option>
-      ))}
-    </>
-  );
+  return [{ value: '', label: none }, ...options.map(({ id, label }) => ({ value: id, label }))];
 }
 
 /** The value that an option stands for; undefined for none. */

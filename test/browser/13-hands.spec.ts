@@ -1,0 +1,205 @@
+import type { Locator, Page, Request } from '@playwright/test';
+import { expect, quiet, saved, test } from './studio.ts';
+
+const run = Date.now().toString(36);
+const canvasOf = (page: Page): Locator => page.getByRole('region', { name: 'Canvas' });
+const outlineOf = (page: Page): Locator => page.getByRole('navigation', { name: 'Blocks' });
+const heading = (id: string, text: string) => ({
+  kind: 'heading',
+  id,
+  level: 2,
+  content: [{ type: 'text', text }],
+});
+const text = (id: string, words: string) => ({
+  kind: 'text',
+  id,
+  content: [{ type: 'paragraph', ...(words !== '' && { content: [{ type: 'text', text: words }] }) }],
+});
+
+/** A page of some blocks, opened on the canvas. */
+async function opened(page: Page, name: string, body: readonly object[], kind = 'page'): Promise<void> {
+  const own = `${name} ${run}${test.info().retry}`;
+  const slug = own.toLowerCase().replaceAll(' ', '-');
+  const { id, revision } = await (
+    await page.request.post('/api/documents', { data: { kind, name: own, slug } })
+  ).json();
+  const line = { kind: 'line', id: 'subject', content: [{ type: 'text', text: 'Tonight' }] };
+  const content = { subject: kind === 'email' ? [line] : [], preview: [], body };
+  const stored = await page.request.put(`/api/documents/${id}`, { data: { revision, name: own, content } });
+  expect(stored.status()).toBe(200);
+  await page.goto(`/${kind}s/${id}`);
+  await expect(canvasOf(page).getByText('First', { exact: true })).toBeVisible();
+}
+
+/** Waits until what is stored of the page's blocks is as expected. */
+async function expectStored(
+  page: Page,
+  of: (block: { kind: string; id: string }) => string,
+  expected: readonly string[],
+): Promise<void> {
+  await expect.poll(async () => (await bodyOf(page)).map(of)).toEqual(expected);
+}
+
+/** Waits until the two headings are stored in an order. */
+async function expectOrder(page: Page, expected: readonly string[]): Promise<void> {
+  const order = async () => (await bodyOf(page)).map(({ id }) => id).filter((id) => expected.includes(id));
+  await expect.poll(order).toEqual(expected);
+}
+
+const kindOf = ({ kind }: { kind: string }): string => kind;
+
+async function bodyOf(page: Page): Promise<{ kind: string; id: string }[]> {
+  await quiet(page);
+  const id = new URL(page.url()).pathname.split('/').at(-1);
+  return (await (await page.request.get(`/api/documents/${id}`)).json()).content.body;
+}
+
+/** Moves the pointer to the middle of an edge of something, as a hand does. */
+async function pointAt(page: Page, of: Locator, edge: 'top' | 'middle' | 'bottom'): Promise<void> {
+  const box = await of.boundingBox();
+  if (!box) throw new Error('what is pointed at is not on screen');
+  const down = { top: 2, middle: box.height / 2, bottom: box.height - 2 }[edge];
+  await page.mouse.move(box.x + box.width / 2, box.y + down, { steps: 4 });
+}
+
+for (const kind of ['page', 'email'])
+  test(`blocks are put between others, and dragged, on the canvas of a new ${kind}`, async ({
+    studio: page,
+  }) => {
+    await opened(page, `Between ${kind}`, [heading('a', 'First'), heading('b', 'Second')], kind);
+    const canvas = canvasOf(page);
+    const first = canvas.getByRole('heading', { name: 'First' });
+
+    await test.step('the plus at the gap under the pointer', async () => {
+      await pointAt(page, first, 'bottom');
+      await page.getByRole('button', { name: 'Insert a block here' }).click();
+      await page.getByRole('option', { name: 'Divider' }).click();
+      await expectStored(page, kindOf, ['heading', 'divider', 'heading']);
+    });
+
+    await test.step('a drag by the handle, with a line where it lands', async () => {
+      await canvas.getByRole('heading', { name: 'Second' }).click();
+      await page.getByRole('button', { name: /^Move: drag/ }).hover();
+      await page.mouse.down();
+      await pointAt(page, first, 'middle');
+      await pointAt(page, first, 'top');
+      await expect(page.locator('[data-landing]')).toHaveCount(1);
+      await page.mouse.up();
+      await expect(page.locator('[data-landing]')).toHaveCount(0);
+      await expectOrder(page, ['b', 'a']);
+    });
+
+    await test.step('a drag that Escape ends moves nothing', async () => {
+      await page.getByRole('button', { name: /^Move: drag/ }).hover();
+      await page.mouse.down();
+      await pointAt(page, first, 'bottom');
+      await page.keyboard.press('Escape');
+      await expect(page.locator('[data-landing]')).toHaveCount(0);
+      await page.mouse.up();
+      await expectOrder(page, ['b', 'a']);
+    });
+
+    await test.step('Alt and the arrow keys at the handle', async () => {
+      await page.getByRole('button', { name: /^Move: drag/ }).focus();
+      await page.keyboard.press('Alt+ArrowDown');
+      await page.keyboard.press('Alt+ArrowDown');
+      await expectOrder(page, ['a', 'b']);
+      await expect(page.getByRole('button', { name: /^Move: drag/ })).toBeFocused();
+    });
+  });
+
+test('a slash in an empty text inserts in its place, Enter after a heading goes on below', async ({
+  studio: page,
+}) => {
+  await opened(page, 'Slash', [heading('a', 'First'), text('t', '')]);
+  const field = page.getByRole('textbox', { name: 'Text of this block' });
+  await canvasOf(page).getByRole('heading', { name: 'First' }).click();
+  await expect(field).toBeFocused();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' / last');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('Below it');
+  await expect(canvasOf(page).getByText('Below it')).toBeVisible();
+  await expectStored(page, kindOf, ['heading', 'text', 'text']);
+
+  await outlineOf(page).getByRole('button').nth(2).click();
+  await expect(field).toBeFocused();
+  await page.keyboard.press('/');
+  const list = page.getByRole('dialog', { name: 'Insert a block below' });
+  await expect(list).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(list).toHaveCount(0);
+  await expect(field).toBeFocused();
+  await page.keyboard.press('/');
+  await page.keyboard.type('quot');
+  await page.keyboard.press('Enter');
+  await expectStored(page, kindOf, ['heading', 'text', 'quotation']);
+  await page.keyboard.type('Somebody said');
+  await expect(canvasOf(page).getByText('Somebody said')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expectStored(page, kindOf, ['heading', 'text', 'text']);
+});
+
+test('a block is made to differ for an audience that is made on the spot', async ({ studio: page }) => {
+  const name = `Night visitors ${run}${test.info().retry}`;
+  await opened(page, 'On the spot', [heading('a', 'First')]);
+  await canvasOf(page).getByRole('heading', { name: 'First' }).click();
+  await page.getByRole('button', { name: 'Vary this block' }).click();
+  const search = page.getByRole('combobox', { name: 'Which audience?' });
+  await search.fill(name);
+  await page.getByRole('option', { name: `New audience “${name}”…` }).click();
+  const dialog = page.getByRole('dialog', { name: 'New audience' });
+  await expect(dialog.getByLabel('Name')).toHaveValue(name);
+  await dialog.getByRole('button', { name: 'and…' }).click();
+  await page.getByRole('combobox', { name: 'Which attribute?' }).fill('visits this year');
+  await page
+    .getByRole('option', { name: /visits this year/ })
+    .first()
+    .click();
+  await page.keyboard.press('Escape');
+  await expect(dialog.getByRole('status').filter({ hasText: /of [\d,]+ contacts/ })).toBeVisible();
+  await dialog.getByRole('button', { name: 'Save audience' }).click();
+  await expect(dialog).toHaveCount(0);
+  await expect(page.getByLabel('Audience of variant A')).toBeVisible();
+  await saved(page);
+  await expectStored(page, kindOf, ['slot']);
+
+  // The audience was saved, and stands first the next time.
+  await page.reload();
+  await canvasOf(page).getByText('First').first().click();
+  await page.getByRole('button', { name: 'Vary this block' }).click();
+  await expect(page.getByRole('dialog').getByRole('option').first()).toHaveText(new RegExp(`^${name}`));
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Vary this block' }).click();
+  await page.getByRole('option', { name: 'New audience…' }).click();
+  await page.keyboard.press('Escape');
+  await expect(dialog).toHaveCount(0);
+  expect(await page.request.get('/api/audiences').then((answer) => answer.json())).toContainEqual(
+    expect.objectContaining({ name }),
+  );
+});
+
+test('what a screen needs first is asked for once, before its code is here', async ({ studio: page }) => {
+  for (const path of ['/people', '/pages/home']) {
+    const asked: string[] = [];
+    const note = (request: Request) => {
+      const { pathname, search } = new URL(request.url());
+      if (
+        request.method() === 'GET' &&
+        /^\/(api|site-assets)\//.test(pathname) &&
+        !pathname.startsWith('/api/changes')
+      )
+        asked.push(pathname + search);
+    };
+    page.on('request', note);
+    await page.goto(path);
+    await quiet(page);
+    page.off('request', note);
+    expect(asked.length, path).toBeGreaterThan(4);
+    expect(asked, path).toEqual([...new Set(asked)]);
+  }
+});
