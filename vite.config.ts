@@ -8,6 +8,8 @@ import { preloads } from './scripts/preloads.mjs';
 const ofSignIn =
   /node_modules\/(?:react|react-dom|scheduler|swr|use-sync-external-store|dequal)\/|lucide-react\/dist\/esm\/(?!icons\/)|circle-exclamation-point|web\/data\/(?:api|reach|position|open-work)\.ts|web\/parts\/(?:button|field|notice)\.tsx|contract\/session\.ts/;
 
+const isOfTheBeginning = /\/(?:app|base|common|door|icons|loading|looking|rolldown-runtime|zod)-[^/]*$/;
+
 export default defineConfig({
   root: 'web',
   // Compressed once, as well as can be, for every browser that asks.
@@ -24,6 +26,11 @@ export default defineConfig({
     emptyOutDir: true,
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 700,
+    // What the studio begins with is there before any part of it is asked for.
+    modulePreload: {
+      resolveDependencies: (_file, files, { hostType }) =>
+        hostType === 'html' ? files : files.filter((file) => !isOfTheBeginning.test(file)),
+    },
     rolldownOptions: {
       output: {
         codeSplitting: {
@@ -39,7 +46,8 @@ export default defineConfig({
             // What the sign-in screen needs, and nothing else.
             { name: 'base', test: ofSignIn, priority: 2 },
             // What most screens have in common comes in one piece: browsers ask for six things at a time.
-            { name: 'common', minShareCount: 12, priority: 1 },
+            // Recurrences are read by few, though many screens reach them.
+            { name: 'common', test: /^(?!.*rrule|.*recurrence-rule)/, minShareCount: 12, priority: 1 },
             { name: 'icons', test: /lucide-react\/dist\/esm\/icons\//, priority: 0 },
           ],
         },

@@ -21,7 +21,7 @@ export const sessionSchema = {
       !isOf(demo, ['email', 'password'] as const) ||
       typeof firstStart !== 'boolean'
     )
-      throw new Error('The server answered with something that is no session.');
+      throw new Error('The answer is not a session.');
     return { account, demo, firstStart };
   },
 };

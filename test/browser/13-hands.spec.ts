@@ -29,6 +29,8 @@ async function opened(page: Page, name: string, body: readonly object[], kind = 
   expect(stored.status()).toBe(200);
   await page.goto(`/${kind}s/${id}`);
   await expect(canvasOf(page).getByText('First', { exact: true })).toBeVisible();
+  // Nothing moves any more under the pointer.
+  await quiet(page);
 }
 
 /** Waits until what is stored of the page's blocks is as expected. */

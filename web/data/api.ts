@@ -7,7 +7,7 @@ import { latestPosition, notePosition } from './position.ts';
 import { noteReach } from './reach.ts';
 
 /** What an answer is checked against, such as a schema of Zod. */
-interface Schema<Output> {
+export interface Schema<Output> {
   parse(value: unknown): Output;
 }
 
@@ -40,7 +40,7 @@ export function ownerName(): string | undefined {
 }
 
 /** What every request says: whose window asks, and what it was told before. */
-function ownHeaders(): Record<string, string> {
+export function ownHeaders(): Record<string, string> {
   return {
     [positionHeader]: String(latestPosition()),
     ...(owner && { [signedInAsHeader]: encodeURIComponent(owner.email) }),
@@ -65,7 +65,7 @@ export async function call<Output>(
 }
 
 /** What an answer says; throws in words for the person where it is not as it should be, as after an update of the server. */
-function understood<Output>(schema: Schema<Output>, answer: unknown): Output {
+export function understood<Output>(schema: Schema<Output>, answer: unknown): Output {
   try {
     return schema.parse(answer);
   } catch (cause) {
@@ -128,30 +128,6 @@ async function wholeOf(response: Response, earlier: unknown): Promise<unknown> {
   return patch(structuredClone(earlier), said);
 }
 
-/** Sends a file as it is. */
-export async function upload<Output>(path: string, file: File, schema: Schema<Output>): Promise<Output> {
-  const response = await answered(
-    fetch(`/api${path}`, {
-      method: 'POST',
-      headers: { ...ownHeaders(), 'content-type': 'application/octet-stream' },
-      body: file,
-    }),
-    path,
-  );
-  return understood(schema, await response.json());
-}
-
-/** Asks for a file and saves it under a name. */
-export async function save(path: string, body: unknown, name: string): Promise<void> {
-  const answer = await send('POST', path, body);
-  const address = URL.createObjectURL(await answer.blob());
-  const link = document.createElement('a');
-  link.href = address;
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(address);
-}
-
 /** A call whose answer has no body. */
 export async function callWithoutAnswer(method: Method, path: string, body?: unknown): Promise<void> {
   await send(method, path, body);
@@ -187,7 +163,8 @@ export function setSession(session: Session): Promise<unknown> {
   return mutate('/session', session, { revalidate: false });
 }
 
-async function send(
+/** Sends one request to the API. */
+export async function send(
   method: Method,
   path: string,
   body: unknown,
@@ -209,7 +186,8 @@ async function send(
   return answer;
 }
 
-async function answered(request: Promise<Response>, path: string): Promise<Response> {
+/** An answer that the server gave; throws RequestError where it refused, or could not be reached. */
+export async function answered(request: Promise<Response>, path: string): Promise<Response> {
   const response = await request.catch(() => {
     noteReach(false);
     throw new RequestError(0, offline);

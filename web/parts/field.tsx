@@ -1,5 +1,4 @@
 import { type InputHTMLAttributes, type ReactNode, type Ref, useId } from 'react';
-import { Select } from './select.tsx';
 
 const box = 'w-full rounded-md border border-edge/60 bg-paper px-3 py-1.5 text-ink aria-invalid:border-apple';
 
@@ -55,26 +54,6 @@ export function TextField({
   return (
     <Field label={label} problem={problem} {...(hint !== undefined && { hint })}>
       {(attributes) => <Input {...attributes} {...rest} />}
-    </Field>
-  );
-}
-
-export function SelectField<Value extends string>({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: Value;
-  options: readonly { value: Value; label: string }[];
-  onChange: (value: Value) => void;
-}) {
-  return (
-    <Field label={label}>
-      {(attributes) => (
-        <Select {...attributes} options={options} value={value} onChange={onChange} className="w-full" />
-      )}
     </Field>
   );
 }

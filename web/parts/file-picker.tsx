@@ -1,7 +1,8 @@
 import { Trash2, Upload } from 'lucide-react';
 import { useId, useState } from 'react';
 import { storedFileSchema } from '../../contract/collections.ts';
-import { messageOf, upload } from '../data/api.ts';
+import { messageOf } from '../data/api.ts';
+import { upload } from '../data/files.ts';
 import { Button, IconButton } from './button.tsx';
 
 const accepted = {

@@ -1,5 +1,5 @@
 import type { ListedAudience } from '../../../contract/audiences.ts';
-import { SelectField } from '../../parts/field.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 
 /** Who may open something: everybody, or an audience. */
 export function AccessField({

@@ -5,7 +5,7 @@ import type { ListBlock, Remark } from '../../../core/documents/blocks/items.ts'
 import { variantLetter } from '../../../core/documents/document.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { IconButton } from '../../parts/button.tsx';
-import { SelectField } from '../../parts/field.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { LookField } from './look-field.tsx';
 

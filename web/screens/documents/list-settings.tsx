@@ -3,7 +3,8 @@ import { listLayouts } from '../../../core/documents/blocks/items.ts';
 import { useCollections } from '../../data/data.ts';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
-import { SelectField, TextField } from '../../parts/field.tsx';
+import { TextField } from '../../parts/field.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { ListRemarks, withoutFields } from './list-remarks.tsx';
 import type { SettingsProps } from './settings-props.ts';
 

@@ -1,7 +1,7 @@
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import type { MergeLook } from '../../../core/documents/text.ts';
 import { looksFor } from '../../../core/rendering/say-value.ts';
-import { SelectField } from '../../parts/field.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 
 const lookWords: Record<MergeLook, string> = {
   upper: 'in capitals',

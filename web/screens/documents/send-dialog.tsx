@@ -8,9 +8,9 @@ import { count } from '../../data/count.ts';
 import { useAudiences, usePending } from '../../data/data.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
-import { SelectField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { PersonSearch } from '../../parts/person-search.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { SendProgress } from './send-progress.tsx';
 
 export function SendDialog({

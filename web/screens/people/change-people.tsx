@@ -8,9 +8,10 @@ import { parseValue } from '../../../core/attributes/parse.ts';
 import type { BulkChange } from '../../../core/exchange/bulk-change.ts';
 import { call } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
-import { Field, SelectField, TextField } from '../../parts/field.tsx';
+import { Field, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Select } from '../../parts/select.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { choiceOptions, valueOfOption } from '../../parts/value/choice-options.ts';
 import { SetChoices } from '../../parts/value/set-choices.tsx';
 

@@ -13,9 +13,10 @@ import { useDocuments } from '../../data/data.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
-import { Field, SelectField, TextField } from '../../parts/field.tsx';
+import { Field, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { toast } from '../../parts/toast.tsx';
 
 const embeddingSchema = z.object({

@@ -1,6 +1,7 @@
 import { Code, Share2 } from 'lucide-react';
 import { useDocuments } from '../../../data/data.ts';
-import { Field, SelectField } from '../../../parts/field.tsx';
+import { Field } from '../../../parts/field.tsx';
+import { SelectField } from '../../../parts/select-field.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
 

@@ -1,5 +1,5 @@
 import { Braces, LayoutGrid } from 'lucide-react';
-import { SelectField } from '../../../parts/field.tsx';
+import { SelectField } from '../../../parts/select-field.tsx';
 import { ListSettings } from '../list-settings.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';

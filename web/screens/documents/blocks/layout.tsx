@@ -1,6 +1,7 @@
 import { Minus, Rows3, StretchVertical } from 'lucide-react';
 import { spacerSizes, tones } from '../../../../core/documents/blocks/layout.ts';
-import { SelectField, TextField } from '../../../parts/field.tsx';
+import { TextField } from '../../../parts/field.tsx';
+import { SelectField } from '../../../parts/select-field.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
 

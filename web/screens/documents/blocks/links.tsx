@@ -1,5 +1,6 @@
 import { Link2, List, MousePointerClick } from 'lucide-react';
-import { SelectField, TextField } from '../../../parts/field.tsx';
+import { TextField } from '../../../parts/field.tsx';
+import { SelectField } from '../../../parts/select-field.tsx';
 import { AddressField } from '../address-field.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
