@@ -28,7 +28,7 @@ export function SelectPanel<Value extends string>({
       onOpenChange={onOpenChange}
     >
       <Select.Trigger {...named} className={className}>
-        <span className="min-w-0 truncate first-letter:uppercase">{said}</span>
+        <span className="min-w-0 truncate">{said}</span>
         <ChevronDown size={14} className="shrink-0 text-quiet" aria-hidden />
       </Select.Trigger>
       <Select.Portal>

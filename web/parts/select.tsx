@@ -46,7 +46,7 @@ const mostInView = 12;
 
 const panel = late(async () => (await import('./select-panel.tsx')).SelectPanel);
 const looks = {
-  box: 'inline-flex items-center justify-between gap-2 rounded-md border border-edge/60 bg-paper px-2.5 text-left hover:border-edge aria-invalid:border-apple',
+  box: '[&>:first-child]:first-letter:uppercase inline-flex items-center justify-between gap-2 rounded-md border border-edge/60 bg-paper px-2.5 text-left hover:border-edge aria-invalid:border-apple',
   words: 'inline-flex items-center gap-1 rounded-md text-left hover:bg-line/40',
 };
 
@@ -97,7 +97,7 @@ export function Select<Value extends string>({
       className={classes}
       {...(!isLong && { onClick: () => change(!open), onKeyDown: openByArrow(() => change(true)) })}
     >
-      <span className="min-w-0 truncate first-letter:uppercase">{said}</span>
+      <span className="min-w-0 truncate">{said}</span>
       <ChevronDown size={14} className="shrink-0 text-quiet" aria-hidden />
     </button>
   );
