@@ -48,7 +48,10 @@ export class CompiledPage {
     this.slots = slotsOf(content);
     this.slotAt = new Map(this.slots.map(({ id }, index) => [id, index]));
     this.html = once(() => {
-      const frame = siteFrame(pageBody(content, { ...of, inView: picturesInView(content) }), surrounding);
+      const frame = siteFrame(pageBody(content, { ...of, inView: picturesInView(content) }), {
+        ...surrounding,
+        current: document.slug,
+      });
       return new Flat(
         [siteDocument(titleOf(document, of, surrounding.settings), frame, surrounding)],
         catalogue,

@@ -66,17 +66,23 @@ export function pageTitle(
   return nodesMarkup(content.subject, draw, places);
 }
 
-/** The site's header, the page and the site's foot, as they stand inside `<body>`. */
+/**
+ * The site's header, the page and the site's foot, as they stand inside `<body>`. On a narrow screen the menu is behind a
+ * button (HTML standard, 6.12, the popover attribute).
+ *
+ * @param current the slug of the page itself, which the menu marks
+ */
 export function siteFrame(
   body: Markup[],
-  { settings, pages, catalogue }: Omit<Surrounding, 'assets'>,
+  { settings, pages, catalogue, current }: Omit<Surrounding, 'assets'> & { current?: string | undefined },
 ): Markup[] {
   const wanted = settings.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug);
   const entries = wanted.map(fullEntry).flatMap(({ page: slug, variants, otherwise }): Markup[] => {
     const page = pages.find((one) => one.slug === slug);
     if (!page) return [];
     const address = `/site/${page.slug}`;
-    const entry = (label: string) => [element('a', { href: address }, [label || page.name])];
+    const marked = { href: address, ...(slug === current && { 'aria-current': 'page' }) };
+    const entry = (label: string) => [element('a', marked, [label || page.name])];
     const rest = otherwise === null ? [] : entry(otherwise);
     const shown: Markup[] =
       variants.length === 0
@@ -92,16 +98,22 @@ export function siteFrame(
     return page.access ? [{ kind: 'open', mayOpen: address, shown }] : shown;
   });
   return [
+    element('a', { class: 'site-skip', href: '#content' }, ['Skip to the content']),
     element('header', { class: 'site-head' }, [
       element('a', { class: 'site-name', href: '/site/' }, [settings.name]),
-      element('nav', { class: 'site-menu', 'aria-label': 'Site' }, entries),
+      ...(entries.length > 0 ? [menuButton()] : []),
+      element('nav', { class: 'site-menu', 'aria-label': 'Site', id: 'site-menu', popover: '' }, entries),
       element('div', { class: 'site-account' }, [accountPoint(catalogue)]),
     ]),
-    element('main', { class: 'site-main' }, body),
+    element('main', { class: 'site-main', id: 'content' }, body),
     element('footer', { class: 'site-foot' }, [
       [settings.name, settings.postalAddress].filter((part) => part !== '').join(' · '),
     ]),
   ];
+}
+
+function menuButton(): Markup {
+  return element('button', { class: 'site-menu-open', type: 'button', popovertarget: 'site-menu' }, ['Menu']);
 }
 
 /** A whole HTML document but for its doctype. */

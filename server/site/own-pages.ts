@@ -62,10 +62,14 @@ export function sendNotFound(site: Site, response: Response, viewer: Viewer = no
     current ? 'Not found' : 'Not open yet',
     current
       ? [
-          element('h1', { class: 'heading' }, ['There is no page here']),
-          element('p', {}, [element('a', { href: '/site/' }, ['Go to the home page'])]),
+          element('h1', { class: 'heading' }, ['Page not found']),
+          element('p', {}, ['The address may be wrong, or the page may have moved.']),
+          homeButton(),
         ]
-      : [element('h1', { class: 'heading' }, ['This site opens with its first release'])],
+      : [
+          element('h1', { class: 'heading' }, ['This site opens soon']),
+          element('p', {}, ['Its first pages have not been released yet.']),
+        ],
     viewer,
   );
 }
@@ -96,7 +100,11 @@ export function siteTroubles(site: Site, log: Logger) {
 }
 
 function trouble(message: string): Markup[] {
-  return [element('h1', { class: 'heading' }, ['This did not work']), element('p', {}, [message])];
+  return [element('h1', { class: 'heading' }, ['That didn’t work']), element('p', {}, [message])];
+}
+
+function homeButton(): Markup {
+  return element('p', {}, [element('a', { class: 'button', href: '/site/' }, ['Go to the home page'])]);
 }
 
 /** For who is signed in, and may still not open something. */
@@ -107,8 +115,9 @@ export function sendClosed(site: Site, response: Response, viewer: Viewer): void
     403,
     'Closed',
     [
-      element('h1', { class: 'heading' }, ['Your account does not open this page']),
-      element('p', {}, [element('a', { href: '/site/' }, ['Go to the home page'])]),
+      element('h1', { class: 'heading' }, ['You don’t have access to this page']),
+      element('p', {}, ['Your account doesn’t include it. Nothing is wrong with your sign-in.']),
+      homeButton(),
     ],
     viewer,
   );

@@ -197,7 +197,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   await all.getByRole('button', { name: 'Move Members of any tier up' }).click();
   await expect(all.getByRole('status')).toContainText('All 2 slots follow these');
   await saved(page);
-  const id = page.url().split('/').at(-1) ?? '';
+  const id = new URL(page.url()).pathname.split('/').at(-1) ?? '';
   const stored = async () =>
     (await (await page.request.get(`/api/documents/${id}`)).json()).content as {
       audiences?: string[];

@@ -27,7 +27,7 @@ async function made(
 }
 
 async function stored(page: Page) {
-  const id = page.url().split('/').at(-1);
+  const id = new URL(page.url()).pathname.split('/').at(-1);
   return (await (await page.request.get(`/api/documents/${id}`)).json()).content;
 }
 
@@ -202,7 +202,11 @@ async function write(page: Page, heading: string, words: string): Promise<void> 
   await page.keyboard.type(words);
 }
 const headingOf = async (page: Page, address: string) => {
-  const { content } = await (await page.request.get(`/api/documents/${address.split('/').at(-1)}`)).json();
+  const { content } = await (
+    await page.request.get(
+      `/api/documents/${new URL(address, 'http://127.0.0.1').pathname.split('/').at(-1)}`,
+    )
+  ).json();
   return content.body[0].content.map(({ text }: { text: string }) => text).join('');
 };
 

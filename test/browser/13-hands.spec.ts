@@ -1,5 +1,6 @@
 import type { Locator, Page, Request } from '@playwright/test';
-import { expect, quiet, saved, test } from './studio.ts';
+import { demoAccount, demoColleague } from '../../demo/scenario.ts';
+import { expect, lookAs, quiet, saved, test } from './studio.ts';
 
 const run = Date.now().toString(36);
 const canvasOf = (page: Page): Locator => page.getByRole('region', { name: 'Canvas' });
@@ -204,4 +205,66 @@ test('what a screen needs first is asked for once, before its code is here', asy
     expect(asked.length, path).toBeGreaterThan(4);
     expect(asked, path).toEqual([...new Set(asked)]);
   }
+});
+
+test('a link shows a colleague what is on screen: the block, whom one looks as, the device and the moment', async ({
+  studio: page,
+  browser,
+  baseURL,
+}) => {
+  await page.goto('/pages/home');
+  await lookAs(page, 'Petra Kolm');
+  await page.getByRole('radio', { name: 'Phone' }).click();
+  await outlineOf(page)
+    .getByRole('button', { name: /^Tonight/ })
+    .click();
+  await expect(page).toHaveURL(/block=/);
+  const context = await browser.newContext({ baseURL: baseURL ?? '' });
+  await context.request.post('/api/session', {
+    data: { email: demoColleague.email, password: demoAccount.password },
+  });
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(other.getByRole('region', { name: 'Looking as' })).toContainText('Petra Kolm');
+  await expect(other.getByRole('radio', { name: 'Phone' })).toBeChecked();
+  await expect(canvasOf(other)).toContainText('Hello again, Petra');
+  await expect(outlineOf(other).getByRole('button', { name: /^Tonight/ })).toHaveAttribute(
+    'aria-current',
+    'true',
+  );
+  // What is looked at next is kept as well.
+  await lookAs(other, 'Ines Marlow');
+  await other.reload();
+  await expect(other.getByRole('region', { name: 'Looking as' })).toContainText('Ines Marlow');
+  await other.goto('/pages/home?as=999999999');
+  await expect(other.getByText('The person in this link can’t be found')).toBeVisible();
+  await expect(canvasOf(other)).toBeVisible();
+  await context.close();
+});
+
+test('a newcomer’s first steps are ticked off as they are done, and can be dismissed', async ({
+  studio: page,
+}) => {
+  await page.goto('/pages/home');
+  const steps = page.getByRole('button', { name: /^First steps/ });
+  await expect(steps).toHaveAccessibleName('First steps: 0 of 5 done');
+  for (const name of ['Petra Kolm', 'Ines Marlow', 'Petra Kolm']) await lookAs(page, name);
+  await expect(steps).toHaveAccessibleName('First steps: 0 of 5 done');
+  await lookAs(page, 'Yara');
+  await expect(steps).toHaveAccessibleName('First steps: 1 of 5 done');
+  await steps.click();
+  const list = page.getByRole('dialog', { name: 'First steps' });
+  await expect(
+    list.getByRole('listitem').filter({ hasText: 'Look as three people' }).getByLabel('Done'),
+  ).toBeVisible();
+  await list.getByRole('link', { name: 'New audience' }).click();
+  await expect(page.getByLabel('Name of the audience')).toBeVisible();
+  await page.reload();
+  await expect(steps).toHaveAccessibleName('First steps: 1 of 5 done');
+  await steps.click();
+  await list.getByRole('button', { name: 'Hide this list' }).click();
+  await expect(steps).toHaveCount(0);
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Release…' })).toBeVisible();
+  await expect(steps).toHaveCount(0);
 });

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { allWords, readingEase, wordsIn } from '../../scripts/words.mjs';
+import { glossary } from '../../web/parts/glossary.ts';
 
 const all = allWords();
 /** What the studio and the server say, without what changes in it. */
@@ -58,4 +59,14 @@ describe('what people read', () => {
     // The example of the paper’s own formula, 206.835 − 1.015 × words a sentence − 84.6 × syllables a word.
     expect(readingEase('The cat sat on the mat.')).toBeCloseTo(206.835 - 1.015 * 6 - 84.6, 5);
   });
+});
+
+it('the glossary in docs/ is the one of the interface (vitest -u writes it)', async () => {
+  const entries = Object.entries(glossary).map(([term, meaning]) => {
+    const [first = '', ...rest] = term;
+    return `**${first.toUpperCase()}${rest.join('')}**: ${meaning}\n`;
+  });
+  await expect(`# Words\n\nWhat the program's own words mean.\n\n${entries.join('\n')}`).toMatchFileSnapshot(
+    '../../docs/words.md',
+  );
 });

@@ -191,10 +191,7 @@ describe('an item that not everybody may open', () => {
     expect(entered.headers.get('location')).toBe('/site/vault');
     const tobias = await signedIn('tobias.orrin@example.org');
     const closed = await tobias.get('/site/vault');
-    expect([closed.status, closed.text.includes('Your account does not open this page')]).toEqual([
-      403,
-      true,
-    ]);
+    expect([closed.status, closed.text.includes('You don’t have access to this page')]).toEqual([403, true]);
     // No other site is gone to after signing in.
     for (const to of [
       '//evil.example',

@@ -18,7 +18,7 @@ export function Commands({ open, ...actions }: CommandsProps & { open: boolean }
         <Dialog.Content
           aria-label="Search or run a command"
           aria-describedby={undefined}
-          className="fixed left-1/2 top-[14vh] z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-md border border-line bg-paper shadow-soft"
+          className="fixed left-1/2 top-[14vh] z-50 w-[560px] max-w-[94vw] -translate-x-1/2 overflow-hidden rounded-md border border-line bg-paper shadow-soft"
         >
           <Dialog.Title className="sr-only">Search or run a command</Dialog.Title>
           <Found {...actions} />

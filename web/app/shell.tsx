@@ -11,7 +11,9 @@ import { fetchLateParts } from '../parts/late.ts';
 import { Part } from '../parts/part.tsx';
 import { AudienceMaker } from './audience-maker.tsx';
 import { Commands } from './commands.tsx';
+import { FirstSteps } from './first-steps.tsx';
 import { useLeaveFieldByEscape } from './leave-field.ts';
+import { useLookInAddress } from './look-in-address.ts';
 import { useOwner } from './owner.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
@@ -55,20 +57,21 @@ export function Shell() {
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   useLeaveFieldByEscape();
+  useLookInAddress();
   const isOut = useIsOutOfReach();
   // What is written meanwhile waits for it.
   useEffect(() => {
     if (!isOut) storeWorkAgain();
   }, [isOut]);
   return (
-    <div className="flex h-full min-w-[960px] flex-col" onPointerOver={fetchLateParts}>
+    <div className="flex min-h-full flex-col wide:h-full" onPointerOver={fetchLateParts}>
       <a
         href="#work"
         className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2"
       >
         Skip to the work
       </a>
-      <header className="flex h-12 shrink-0 items-center gap-2 border-b border-line px-4">
+      <header className="flex min-h-12 shrink-0 flex-wrap items-center gap-2 border-b border-line px-4 py-1 wide:flex-nowrap wide:py-0">
         <Link
           to="/people"
           className="mr-2 flex items-center gap-2 whitespace-nowrap font-display text-[15px] font-bold xl:mr-4"
@@ -76,7 +79,7 @@ export function Shell() {
           <img src="/mark.svg" alt="" className="size-7 rounded-md dark:bg-[#f6f2e9]" />
           Apple Porch
         </Link>
-        <nav aria-label="Places" className="flex gap-0.5">
+        <nav aria-label="Places" className="flex flex-wrap gap-0.5">
           {places.map(([label, to]) => (
             <NavLink
               key={to}
@@ -90,12 +93,13 @@ export function Shell() {
             </NavLink>
           ))}
         </nav>
-        <div className="ml-auto flex items-center gap-3">
+        <div className="ml-auto flex flex-wrap items-center gap-x-3 gap-y-1 wide:flex-nowrap">
+          <FirstSteps />
           <button
             type="button"
             onClick={() => setCommanding(true)}
             aria-label="Search or run a command"
-            className="flex h-8 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[272px]"
+            className="flex h-8 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[232px]"
           >
             <Search size={15} aria-hidden />
             <span className="hidden xl:inline">Search or run a command</span>

@@ -6,6 +6,7 @@ import { formatValue } from '../../core/attributes/format.ts';
 import { type Device, devices } from '../../core/attributes/viewer.ts';
 import { useApi } from '../data/api.ts';
 import { useCatalogue } from '../data/data.ts';
+import { noteLook } from '../data/first-steps.ts';
 import { lookOf, personLabel, useLooking } from '../data/looking.tsx';
 import { instantOf, localInput, momentLabel } from '../data/moment.ts';
 import { Button, IconButton } from '../parts/button.tsx';
@@ -25,7 +26,7 @@ export function ViewerBar() {
   return (
     <section
       aria-label="Looking as"
-      className="porch-edge flex h-[58px] shrink-0 items-center gap-3 bg-paper px-4"
+      className="porch-edge flex min-h-[58px] shrink-0 flex-wrap items-center gap-x-3 gap-y-2 bg-paper px-4 py-2 wide:h-[58px] wide:flex-nowrap wide:py-0"
     >
       <Initials name={look.person?.name ?? null} large />
       <div className="min-w-0 max-w-[250px]">
@@ -196,7 +197,9 @@ function Steps() {
   useEffect(() => {
     const go = (by: number) => {
       const step = steps[at < 0 ? (by > 0 ? 0 : steps.length - 1) : (at + by + steps.length) % steps.length];
-      if (step) change(lookOf(step));
+      if (!step) return;
+      if (step.person) noteLook(step.person.id);
+      change(lookOf(step));
     };
     const onKey = (event: KeyboardEvent) => {
       if ((event.key !== '[' && event.key !== ']') || isTyping(event)) return;

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { PersonRecord } from '../../contract/people.ts';
 import { personSchema } from '../../contract/people.ts';
 import { devices, type Viewer } from '../../core/attributes/viewer.ts';
+import { noteLook } from './first-steps.ts';
 import { useNow } from './use-now.ts';
 
 const lookSchema = z.object({
@@ -85,7 +86,10 @@ export function LookingProvider({ children }: { children: ReactNode }) {
     });
   }, []);
   const lookAs = useCallback(
-    (person: PersonRecord | null) => change({ person, signedIn: person?.hasAccount ?? false }),
+    (person: PersonRecord | null) => {
+      if (person) noteLook(person.id);
+      change({ person, signedIn: person?.hasAccount ?? false });
+    },
     [change],
   );
   const value = useMemo((): Looking => {

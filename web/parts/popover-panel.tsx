@@ -42,7 +42,7 @@ export function PopoverPanel({
             onClosed?.();
           }}
           collisionPadding={{ top: 56, bottom: 66, left: 8, right: 8 }}
-          className={`z-50 max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-md border border-line bg-paper shadow-soft ${className}`}
+          className={`z-50 max-w-[94vw] max-h-[var(--radix-popover-content-available-height)] overflow-y-auto rounded-md border border-line bg-paper shadow-soft ${className}`}
         >
           {children}
         </Popover.Content>

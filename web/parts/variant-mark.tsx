@@ -24,7 +24,7 @@ export function VariantMark({ choice, label }: { choice: number; label?: string 
       role="img"
       aria-label={label ?? `variant ${variantLetter(choice)}`}
       style={{ background: variantHue(choice) }}
-      className="inline-flex h-[18px] w-[22px] shrink-0 items-center justify-center rounded-[6px] rounded-bl-none text-[11px] font-bold leading-none text-white"
+      className="inline-flex h-[18px] w-[22px] shrink-0 items-center justify-center rounded-[6px] rounded-bl-none text-[11px] font-bold leading-none text-white forced-color-adjust-none"
     >
       {variantLetter(choice)}
     </span>
@@ -36,7 +36,7 @@ export function VariantEdge({ choice }: { choice: number }) {
   if (choice < 0) return <span className="w-1.5 self-stretch rounded-full border-2 border-edge/60" />;
   return (
     <span
-      className="edge-pattern w-1.5 self-stretch rounded-full"
+      className="edge-pattern forced-color-adjust-none w-1.5 self-stretch rounded-full"
       data-pattern={choice % 8}
       style={{ '--hue': variantHue(choice) } as React.CSSProperties}
     />

@@ -21,6 +21,7 @@ import {
 } from 'react';
 import type { Condition } from '../../../core/conditions/condition.ts';
 import { movePart, partAt, pathOf, type Step, stepPart } from '../../../core/conditions/regroup.ts';
+import { plainDragWords } from '../drag-words.ts';
 import { Popover } from '../popover.tsx';
 
 const steps: readonly (readonly [Step, string, string])[] = [
@@ -78,7 +79,12 @@ export function Regrouping<Root extends Condition>({
   };
   return (
     <MovesContext value={{ root, step: (path, step) => take(path, stepPart(root, path, step)) }}>
-      <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragEnd={drop}>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={pointerWithin}
+        accessibility={plainDragWords('The condition')}
+        onDragEnd={drop}
+      >
         <div ref={frame}>{children}</div>
       </DndContext>
     </MovesContext>

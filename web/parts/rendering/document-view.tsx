@@ -86,7 +86,10 @@ export function DocumentView({
     const pages = (documents ?? []).filter((other) => other.kind === 'page' && !other.collection);
     const of = { document: document.id, catalogue, locale: settings.locale, collections, items };
     const body = pageBody(document.content, of);
-    const frame = document.kind === 'shared' ? body : siteFrame(body, { settings, catalogue, pages });
+    const frame =
+      document.kind === 'shared'
+        ? body
+        : siteFrame(body, { settings, catalogue, pages, current: document.slug });
     return resolve(frame, context, catalogue);
   }, [document, decider, facts, choices, documents, viewer, views]);
   const shown = useMemo(() => keepSame(drawn.current, resolved), [resolved]);

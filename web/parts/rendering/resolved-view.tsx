@@ -114,6 +114,7 @@ const reactNames: Record<string, string> = {
   cellspacing: 'cellSpacing',
   colspan: 'colSpan',
   rowspan: 'rowSpan',
+  popovertarget: 'popoverTarget',
 };
 
 function reactName(name: string): string {

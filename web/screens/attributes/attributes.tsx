@@ -62,7 +62,7 @@ export function Component() {
     }
   };
   return (
-    <div className="grid h-full grid-cols-[300px_1fr]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[300px_1fr]">
       <aside aria-label="Attributes" className="overflow-y-auto border-r border-line px-4 py-5">
         <Link to="/people" className="inline-flex items-center gap-1 px-1 text-quiet hover:text-ink">
           <ChevronLeft size={15} aria-hidden /> All people

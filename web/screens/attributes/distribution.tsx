@@ -24,7 +24,7 @@ function Rows({ profile: { bars, more } }: { profile: Profile }) {
           <li key={bar.label}>
             <Link
               to={peopleWith(bar.condition)}
-              className="group grid grid-cols-[200px_1fr] items-center gap-3 rounded-md px-2 py-0.5 hover:bg-paper"
+              className="group grid grid-cols-1 wide:grid-cols-[200px_1fr] items-center gap-3 rounded-md px-2 py-0.5 hover:bg-paper"
             >
               <span className="truncate">{bar.label}</span>
               <span className="flex items-center gap-2">

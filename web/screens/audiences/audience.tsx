@@ -6,6 +6,7 @@ import { type ListedAudience, storedAudienceSchema } from '../../../contract/aud
 import { useConditionAnalysis } from '../../data/analysis.ts';
 import { call, callWithoutAnswer, messageOf, RequestError } from '../../data/api.ts';
 import { audienceNames, useAudiences, useCatalogue } from '../../data/data.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { useHistory } from '../../data/history.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { useSaveKey } from '../../data/save-key.ts';
@@ -75,6 +76,7 @@ function AudienceEditor({
       const stored = audience
         ? await call('PUT', `/audiences/${audience.id}`, storedAudienceSchema, { ...draft, revision: over })
         : await call('POST', '/audiences', storedAudienceSchema, draft);
+      noteStep('audience');
       const now = draftOf(stored);
       setSaved(now);
       setRevision(stored.revision);
@@ -120,7 +122,7 @@ function AudienceEditor({
   };
 
   return (
-    <div className="grid h-full grid-cols-[1fr_372px]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[1fr_372px]">
       <div className="flex min-w-0 flex-col overflow-y-auto px-7 py-5">
         <div className="flex items-center gap-2">
           <Link to="/audiences" className="inline-flex items-center gap-1 text-quiet hover:text-ink">

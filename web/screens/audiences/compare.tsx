@@ -44,7 +44,7 @@ export function Component() {
     setParameters(next.length > 0 ? { with: next.join(',') } : {});
   };
   return (
-    <div className="grid h-full grid-cols-[260px_1fr]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[260px_1fr]">
       <aside aria-label="Which audiences" className="overflow-y-auto border-r border-line px-5 py-5">
         <Link to="/audiences" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
           <ChevronLeft size={15} aria-hidden /> All audiences

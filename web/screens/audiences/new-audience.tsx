@@ -5,6 +5,7 @@ import { all, type Condition } from '../../../core/conditions/condition.ts';
 import { call } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { useAudiences, useCatalogue } from '../../data/data.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { Button } from '../../parts/button.tsx';
 import { asGroup, GroupEditor } from '../../parts/condition/condition-editor.tsx';
 import { Regrouping } from '../../parts/condition/regrouping.tsx';
@@ -31,6 +32,7 @@ export function NewAudience({
   const save = async () => {
     const draft = { name, description: '', condition, examples: [] };
     const { id } = await call('POST', '/audiences', storedAudienceSchema, draft);
+    noteStep('audience');
     await mutate('/audiences');
     onSettle(id);
   };

@@ -24,7 +24,10 @@ export function Versions({
       <summary className="cursor-pointer font-medium">Earlier versions ({data.length - 1})</summary>
       <ol className="mt-1">
         {data.slice(1).map((version) => (
-          <li key={version.id} className="grid grid-cols-[150px_1fr_auto] gap-3 border-b border-line py-1.5">
+          <li
+            key={version.id}
+            className="grid grid-cols-1 wide:grid-cols-[150px_1fr_auto] gap-3 border-b border-line py-1.5"
+          >
             <span className="text-quiet">
               {saidInstant(version.at)}
               <br />

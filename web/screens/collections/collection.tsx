@@ -71,7 +71,7 @@ function Items({ collection }: { collection: ListedCollection }) {
     }
   };
   return (
-    <div className="grid h-full grid-cols-[1fr_380px]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[1fr_380px]">
       <div className="flex min-w-0 flex-col px-6 pt-5">
         <Link to="/collections" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
           <ChevronLeft size={15} aria-hidden /> All collections

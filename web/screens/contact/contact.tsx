@@ -55,7 +55,7 @@ export function Component() {
     }
   };
   return (
-    <div className="grid h-full grid-cols-[1fr_380px]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[1fr_380px]">
       <div className="overflow-y-auto px-7 py-5">
         <Link to="/people" className="inline-flex items-center gap-1 text-quiet hover:text-ink">
           <ChevronLeft size={15} aria-hidden /> All people
@@ -150,7 +150,7 @@ function Values({
   const blank = own.filter((attribute) => !isKnown(attribute));
   const folds = blank.length > mostBlank;
   const list = (attributes: readonly Attribute[]) => (
-    <dl className="grid grid-cols-2 gap-x-10">
+    <dl className="grid grid-cols-1 wide:grid-cols-2 gap-x-10">
       {attributes.map((attribute) => (
         <Entry
           key={attribute.id}

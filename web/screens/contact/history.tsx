@@ -17,7 +17,7 @@ export function History({ path, catalogue }: { path: string; catalogue: Catalogu
         {data.map((entry) => (
           <li
             key={`${entry.kind} ${entry.id}`}
-            className="grid grid-cols-[110px_190px_1fr] gap-3 border-b border-line py-1.5"
+            className="grid grid-cols-1 wide:grid-cols-[110px_190px_1fr] gap-3 border-b border-line py-1.5"
           >
             <span className="whitespace-nowrap text-quiet">{saidInstant(entry.at)}</span>
             <Through entry={entry} />

@@ -53,7 +53,7 @@ export function Settings({
     >
       {unsaved.question}
       <h2 className="text-[18px]">Connection</h2>
-      <div className="grid grid-cols-2 gap-4">
+      <div className="grid grid-cols-1 wide:grid-cols-2 gap-4">
         <TextField
           label="URL"
           value={draft.address}
@@ -101,7 +101,7 @@ export function Settings({
       <div>
         <Button onClick={fetchFields}>Load CRM fields</Button>
       </div>
-      <div className="grid grid-cols-2 gap-4">
+      <div className="grid grid-cols-1 wide:grid-cols-2 gap-4">
         <fieldset>
           <legend className="mb-1 font-medium">If both sides changed a value, keep</legend>
           {conflictRules.map((rule) => (

@@ -49,7 +49,7 @@ export function Component() {
         onSync={() => act(call('POST', '/crm/sync', crmStatusSchema))}
         onStop={() => act(call('POST', '/crm/cancel', crmStatusSchema))}
       />
-      <div className="mt-6 grid grid-cols-[3fr_2fr] items-start gap-8">
+      <div className="mt-6 grid grid-cols-1 wide:grid-cols-[3fr_2fr] items-start gap-8">
         <Settings
           key={JSON.stringify(data.settings)}
           stored={data.settings}

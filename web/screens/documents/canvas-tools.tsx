@@ -5,6 +5,7 @@ import type { ListedAudience } from '../../../contract/audiences.ts';
 import { type Block, type Content, type DocumentKind, findNode } from '../../../core/documents/document.ts';
 import { heldBy, type NodeStep } from '../../../core/documents/edit.ts';
 import { IconButton } from '../../parts/button.tsx';
+import { plainDragWords } from '../../parts/drag-words.ts';
 import { AddBlock } from './add-block.tsx';
 import { kindName } from './blocks/blocks.ts';
 import { type Beside, gapAt, type Landing, landingAt, placeOf } from './canvas-places.ts';
@@ -126,6 +127,7 @@ export function CanvasTools({
       {place && chosen && (
         <DndContext
           sensors={sensors}
+          accessibility={plainDragWords(kindName(chosen.kind))}
           onDragMove={() => setLanding(land())}
           onDragEnd={() => end(true)}
           onDragCancel={() => end(false)}

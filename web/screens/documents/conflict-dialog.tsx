@@ -21,7 +21,7 @@ export function ConflictDialog({
 }) {
   return (
     <Dialog open wide title="Two versions of this document" description={message}>
-      <div className="grid grid-cols-2 gap-4">
+      <div className="grid grid-cols-1 wide:grid-cols-2 gap-4">
         <div>
           <div className="mb-2 flex items-center justify-between">
             <h3>Yours, on this screen</h3>

@@ -26,6 +26,7 @@ import { useBlockEdits } from './use-block-edits.ts';
 import { type EditedDocument, useDocument, useSave } from './use-document.ts';
 import { useKeptFocus } from './use-kept-focus.ts';
 import { usePresence } from './use-presence.ts';
+import { useSelectionInAddress } from './use-selection-in-address.ts';
 import { useShown } from './use-shown.ts';
 
 const fetchTextEditor = () => void textEditor.fetch();
@@ -85,6 +86,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const [sending, setSending] = useState(false);
 
   useKeptFocus(editing, blocks.selected);
+  useSelectionInAddress(content, blocks.selected, blocks.choose);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another viewer ends what was edited for the last
   useEffect(() => setEditing(false), [look]);
@@ -133,7 +135,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: where a pointer or a key comes near, somebody may be about to write
     <div
-      className="grid h-full grid-cols-[216px_1fr_300px]"
+      className="grid h-full grid-cols-1 wide:grid-cols-[216px_1fr_300px]"
       onPointerOver={fetchTextEditor}
       onKeyDown={fetchTextEditor}
     >

@@ -10,6 +10,7 @@ import {
   type Node,
 } from '../../../core/documents/document.ts';
 import type { NodeStep } from '../../../core/documents/edit.ts';
+import { dragWords } from '../../parts/drag-words.ts';
 import { AddBlock } from './add-block.tsx';
 import { kindName } from './blocks/blocks.ts';
 import { OutlineRow } from './outline-row.tsx';
@@ -82,10 +83,11 @@ export function Outline({
     if (index >= 0) virtual.scrollToIndex(index, { align: 'auto' });
   }, [chosen]);
   return (
-    <nav aria-label="Blocks" ref={scroller} className="h-full overflow-y-auto">
+    <nav aria-label="Blocks" ref={scroller} className="h-full max-h-[40vh] overflow-y-auto wide:max-h-none">
       <DndContext
         sensors={sensors}
         collisionDetection={pointerWithin}
+        accessibility={dragWords((id) => nameOf(lines.find(({ node }) => node.id === id)?.node))}
         onDragStart={({ active }) => setDragged(String(active.id))}
         onDragCancel={() => setDragged(undefined)}
         onDragEnd={({ active, over }) => {
@@ -152,6 +154,10 @@ export function Outline({
       />
     </nav>
   );
+}
+
+function nameOf(node: Node | undefined): string {
+  return node ? nodeLabel(node) : 'a block';
 }
 
 /** Every block of a document that is on screen, from the top down. */

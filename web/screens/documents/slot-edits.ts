@@ -1,6 +1,7 @@
 import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import type { Content, Node, Slot } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { newId } from './new-id.ts';
 import type { SlotActions } from './slot-actions.ts';
 import type { Edit } from './use-document.ts';
@@ -29,6 +30,7 @@ export function slotEdits(
     addVariant: (audience) => {
       const there = of.variants.findIndex((variant) => variant.audience === audience);
       if (there >= 0) return show(there);
+      noteStep('variant');
       edit((before) => edits.addVariant(before, of.id, audience, onScreen?.id ?? null, newId));
       force(of.variants.length);
     },

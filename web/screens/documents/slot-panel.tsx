@@ -16,6 +16,8 @@ import { deviationOf } from '../../../core/documents/page-audiences.ts';
 import { useSayOutcome } from '../../data/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button } from '../../parts/button.tsx';
+import { dragWords } from '../../parts/drag-words.ts';
+import { Idea } from '../../parts/idea.tsx';
 import { PickButton } from '../../parts/pick-button.tsx';
 import { VariantEdge, VariantMark } from '../../parts/variant-mark.tsx';
 import { OverlapLines, type Overlaps } from './overlap-lines.tsx';
@@ -61,6 +63,11 @@ export function SlotPanel({
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const say = ({ attribute }: { attribute: string }) => `{${label(attribute)}}`;
+  const nameOfVariant = (id: string) => {
+    const at = slot.variants.findIndex((variant) => variant.id === id);
+    const audience = audiences.find((one) => one.id === slot.variants[at]?.audience)?.name;
+    return `variant ${variantLetter(at)}, ${audience ?? 'a deleted audience'}`;
+  };
   const sayOutcome = useSayOutcome();
   const others = sayOutcome(slot, everyoneElse, outcomes?.at(-1)?.count);
   return (
@@ -75,9 +82,13 @@ export function SlotPanel({
         />
         <span className="text-[12px] text-quiet">first match wins</span>
       </div>
+      <div className="mt-2 empty:hidden">
+        <Idea term="slot" />
+      </div>
       <DndContext
         sensors={sensors}
         collisionDetection={closestCenter}
+        accessibility={dragWords(nameOfVariant)}
         onDragEnd={({ active, over }) => {
           const to = slot.variants.findIndex((variant) => variant.id === over?.id);
           if (to >= 0 && active.id !== over?.id) actions.moveVariant(String(active.id), to);

@@ -13,6 +13,7 @@ import {
 import * as edits from '../../../core/documents/edit.ts';
 import { wrapForAll } from '../../../core/documents/page-audiences.ts';
 import { messageOf } from '../../data/api.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { toast } from '../../parts/toast.tsx';
 import { kindName } from './blocks/blocks.ts';
 import type { Beside } from './canvas-places.ts';
@@ -126,6 +127,7 @@ export function useBlockEdits(
   const differ = async (ids: readonly string[], name: string, how: Differing) => {
     setEditing(false);
     setGroup([]);
+    noteStep('variant');
     if (how.kind === 'all' || how.kind === 'variant') {
       let made: Slot | undefined;
       const [only] = ids;

@@ -180,7 +180,7 @@ function FactEditor({
   );
   return (
     <article className="rounded-md border border-edge bg-paper px-4 py-3">
-      <div className="grid grid-cols-2 gap-6">
+      <div className="grid grid-cols-1 wide:grid-cols-2 gap-6">
         {side('who', 'Every contact')}
         {side('also', 'is always somebody')}
       </div>

@@ -7,6 +7,7 @@ import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { upload } from '../../data/files.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { TextButton } from '../../parts/button.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
@@ -198,7 +199,10 @@ function OneImport({ id }: { id: string }) {
             catalogue={catalogue}
             onTry={() => (plan ? change(plan) : act(call('POST', `${path}/again`, importSchema)))}
             onPlan={change}
-            act={(step) => act(call('POST', `${path}/${step}`, importSchema))}
+            act={(step) => {
+              if (step === 'run') noteStep('people');
+              return act(call('POST', `${path}/${step}`, importSchema));
+            }}
           />
           {open && survey && plan && (
             <>

@@ -6,7 +6,7 @@ export function KnownPeople({ plan, onChange }: { plan: ImportPlan; onChange: (p
   return (
     <section aria-label="People who are known already" className="max-w-5xl">
       <h2 className="text-[18px]">People who are known already</h2>
-      <div className="mt-2 grid grid-cols-3 gap-6 rounded-md border border-line bg-paper px-4 py-3">
+      <div className="mt-2 grid grid-cols-1 wide:grid-cols-3 gap-6 rounded-md border border-line bg-paper px-4 py-3">
         <Choice
           legend="They are found by their"
           value={plan.matchBy}

@@ -15,6 +15,7 @@ import { useDecider, usePieces } from '../../data/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx';
 import { useSkeleton } from '../../data/skeleton.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
+import { Idea } from '../../parts/idea.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { Select } from '../../parts/select.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
@@ -170,6 +171,9 @@ function Board({ document: stored }: { document: Document }) {
           )}
         </p>
         <FaceWidth width={width} onChange={setWidth} />
+      </div>
+      <div className="max-w-3xl px-5 pb-2 empty:hidden">
+        <Idea term="face" />
       </div>
       <LineupTable
         document={document}

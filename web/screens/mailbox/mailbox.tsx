@@ -22,7 +22,7 @@ export function Component() {
     messageSchema,
   );
   return (
-    <div className="grid h-full grid-cols-[340px_1fr]">
+    <div className="grid h-full grid-cols-1 wide:grid-cols-[340px_1fr]">
       <section aria-label="Messages" className="flex min-h-0 flex-col border-r border-line">
         <div className="px-4 pb-2 pt-4">
           <h1 className="text-[22px] leading-8">Mailbox</h1>

@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router';
 import { contactSchema } from '../../../contract/people.ts';
 import { call, RequestError } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { Button } from '../../parts/button.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
@@ -24,6 +25,7 @@ export function NewPerson() {
         email,
         values: Object.fromEntries(given.map(([id, value]) => [id, value.trim()])),
       });
+      noteStep('people');
       void navigate(`/people/${made.id}`);
     } catch (error) {
       if (error instanceof RequestError && error.status === 409) setThere(idIn(error.body.current));

@@ -4,6 +4,7 @@ import type { z } from 'zod';
 import { type changeSchema, exampleKey, releaseSchema } from '../../../contract/releases.ts';
 import { call, messageOf } from '../../data/api.ts';
 import { usePending } from '../../data/data.ts';
+import { noteStep } from '../../data/first-steps.ts';
 import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
@@ -45,6 +46,7 @@ function ReleaseForm({ onClose }: { onClose: () => void }) {
         fingerprint: pending.fingerprint,
         accepted: accepts ? pending.brokenExamples.map(exampleKey) : [],
       });
+      noteStep('release');
       toast.success(`Release ${made.id} is live.`, {
         action: { label: 'Open the site', onClick: () => window.open('/site/', '_blank', 'noreferrer') },
       });

@@ -43,7 +43,7 @@ export function Component() {
           </Notice>
         </div>
       )}
-      <div className="mt-4 grid grid-cols-[3fr_2fr] items-start gap-6">
+      <div className="mt-4 grid grid-cols-1 wide:grid-cols-[3fr_2fr] items-start gap-6">
         <section aria-label="All releases">
           {releases?.length === 0 && (
             <Empty title="Nothing is released yet">

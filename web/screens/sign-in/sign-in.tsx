@@ -19,7 +19,7 @@ export function SignIn({
 }: Pick<Session, 'demo' | 'firstStart'> & { onTry: () => void }) {
   return (
     <main className="flex h-full items-center justify-center p-8">
-      <div className="w-[400px]">
+      <div className="w-[400px] max-w-full">
         <div className="mb-6 flex items-center gap-3">
           <img src="/mark.svg" alt="" className="size-11 rounded-md dark:bg-[#f6f2e9]" />
           <div>

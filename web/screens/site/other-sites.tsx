@@ -45,7 +45,7 @@ export function Component() {
           </a>
         )}
       </div>
-      <div className="mt-3 grid max-w-6xl grid-cols-2 gap-8">
+      <div className="mt-3 grid max-w-6xl grid-cols-1 wide:grid-cols-2 gap-8">
         <div className="flex flex-col gap-6">
           <section aria-label="Keys">
             <h2 className="text-[16px]">Keys</h2>

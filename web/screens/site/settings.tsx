@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { settingsSchema } from '../../../contract/releases.ts';
 import { type SiteSettings, type Theme, typefaces } from '../../../core/deciding/release.ts';
 import { contrast } from '../../../core/rendering/contrast.ts';
+import { namedThemes } from '../../../core/rendering/themes.ts';
 import { call, messageOf, useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments } from '../../data/data.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
@@ -31,15 +32,6 @@ const languages = [
   'pl-PL',
 ];
 const nameOfLanguage = new Intl.DisplayNames('en-GB', { type: 'language' });
-const plainTheme: Theme = {
-  ground: '#0f1623',
-  ink: '#e9edf5',
-  accent: '#f5c96b',
-  onAccent: '#1c1503',
-  panel: '#1b2536',
-  headings: 'display',
-  wideFrom: 640,
-};
 const typefaceWords: Record<(typeof typefaces)[number], string> = {
   display: 'a display face',
   plain: 'the same as the text',
@@ -87,7 +79,7 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
         </Button>
       </div>
       {problem !== undefined && <Notice kind="wrong" title={problem} />}
-      <div className="mt-3 grid max-w-5xl grid-cols-3 gap-8">
+      <div className="mt-3 grid max-w-5xl grid-cols-1 wide:grid-cols-3 gap-8">
         <section aria-label="General" className="flex flex-col gap-2">
           <h2 className="text-[16px]">General</h2>
           <TextField
@@ -159,12 +151,43 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
           ) : (
             <>
               <p className="text-quiet">The site uses the default colours and fonts.</p>
-              <Button onClick={() => set({ theme: plainTheme })}>Choose your own</Button>
+              <ThemeChoice theme={undefined} onChoose={(theme) => set({ theme })} />
             </>
           )}
         </section>
       </div>
     </div>
+  );
+}
+
+/** The themes that come with the program, each as a sample of itself. */
+function ThemeChoice({ theme, onChoose }: { theme: Theme | undefined; onChoose: (theme: Theme) => void }) {
+  return (
+    <fieldset className="grid grid-cols-3 gap-2">
+      <legend className="mb-1 text-quiet">Start from a theme</legend>
+      {namedThemes.map(({ name, theme: offered }) => {
+        const isChosen = dequal(theme, offered);
+        return (
+          <button
+            key={name}
+            type="button"
+            aria-pressed={isChosen}
+            onClick={() => onChoose(offered)}
+            className={`flex flex-col gap-1.5 rounded-md border p-2.5 text-left ${isChosen ? 'border-ink ring-1 ring-ink' : 'border-line hover:border-edge'}`}
+            style={{ background: offered.ground, color: offered.ink }}
+          >
+            <span className="font-semibold">{name}</span>
+            <span
+              aria-hidden
+              className="self-start rounded px-2 text-[12px]"
+              style={{ background: offered.accent, color: offered.onAccent }}
+            >
+              Button
+            </span>
+          </button>
+        );
+      })}
+    </fieldset>
   );
 }
 
@@ -194,6 +217,7 @@ function ThemeEditor({
 }) {
   return (
     <>
+      <ThemeChoice theme={theme} onChoose={onChange} />
       <div className="grid grid-cols-2 gap-2">
         {colours.map(([key, label]) => (
           <label key={key} className="flex items-center gap-2">
