@@ -24,7 +24,6 @@ import { circleOfPieces, piecesIn, piecesOf } from '../../core/documents/shared.
 import { audiencesOf } from '../../core/documents/uses.ts';
 import { unsavable } from '../../core/documents/validate.ts';
 import type { Setting } from '../../core/population/population.ts';
-import { refuseTakenAddress } from '../collections/collections.ts';
 import { collectionRow } from '../collections/rows.ts';
 import { newId } from '../ids.ts';
 import { type People, personRecord } from '../people/people.ts';
@@ -35,17 +34,17 @@ import { refuseGoneAudience, refuseGonePage } from '../snapshots/gone.ts';
 import { KeptKind } from '../snapshots/kept-kind.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
+import { refuseTaken } from './addresses.ts';
+import { duplicateDocument } from './duplicate.ts';
 import type { MarkupThread } from './markup-thread.ts';
 import {
   allDocuments,
   type DocumentRow,
   deleteDocument,
-  documentAt,
   documentOfCollection,
   documentRow,
   insertDocument,
   listedDocuments,
-  pageAt,
   sharedContent,
   stored,
   updateDocument,
@@ -158,9 +157,17 @@ export class Documents {
     return content === change.content ? rest : { ...rest, content: now };
   }
 
-  /** Deletes a document. Refused where others lead to it or hold it, or the site is set to show it. */
+  /** Makes another document like one. */
+  duplicate(id: string): Promise<StoredDocument> {
+    return duplicateDocument(id);
+  }
+
+  /** Deletes a document. Refused where others lead to it or hold it, or the site shows it by itself. */
   async remove(id: string): Promise<void> {
     const { settings } = await this.drafts.snapshot();
+    const row = await documentRow(id);
+    if (row?.kind === 'page' && row.slug === '' && !row.collectionId)
+      throw new Refusal(409, 'The home page can’t be deleted. Give it another path first.');
     if (settings.notFoundPage === id || settings.afterSignIn === id)
       throw new Refusal(
         409,
@@ -266,20 +273,6 @@ function emptyContent(kind: DocumentKind, name: string): Content {
         preview: [line()],
         body: [heading],
       };
-}
-
-async function refuseTaken(
-  kind: DocumentKind,
-  slug: string,
-  except: string | undefined,
-  transaction: Transaction,
-): Promise<void> {
-  if (kind === 'page' && slug !== '') return refuseTakenAddress(slug, except, pageAt, transaction);
-  const taken = await documentAt(kind, slug, transaction);
-  if (taken && taken.id !== except)
-    throw new Refusal(422, `“${taken.name}” has the address “${slug || '/'}” already. Choose another.`, {
-      fields: [{ path: 'slug', message: 'is taken' }],
-    });
 }
 
 async function refuseTakenCollection(

@@ -65,6 +65,9 @@ export function documentsRouter(
     if (account) await presence.gone(parse(namedSchema, request.params).id, account.id);
     response.status(204).end();
   });
+  router.post('/:id/duplicate', async (request, response) => {
+    response.status(201).json(await documents.duplicate(parse(namedSchema, request.params).id));
+  });
   router.delete('/:id', async (request, response) => {
     await documents.remove(parse(namedSchema, request.params).id);
     response.status(204).end();

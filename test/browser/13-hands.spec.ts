@@ -268,3 +268,34 @@ test('a newcomer’s first steps are ticked off as they are done, and can be dis
   await expect(page.getByRole('button', { name: 'Release…' })).toBeVisible();
   await expect(steps).toHaveCount(0);
 });
+
+test('a page is duplicated and deleted from the list, and an undo brings it back whole', async ({
+  studio: page,
+}) => {
+  await opened(page, 'Original', [heading('a', 'First'), text('t', 'Words to keep')]);
+  const name = `Original ${run}${test.info().retry}`;
+  await page.goto('/pages');
+  const rowOf = (of: string) =>
+    page.getByRole('row').filter({ has: page.getByRole('link', { name: of, exact: true }) });
+  await page.getByRole('button', { name: `Actions for “${name}”` }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+  await expect(page.getByLabel('Name of the page')).toHaveValue(`${name} (copy)`);
+  await expect(canvasOf(page)).toContainText('Words to keep');
+  await page.goto('/pages');
+  await expect(rowOf(`${name} (copy)`)).toContainText('-copy');
+  // By keyboard alone.
+  await page.getByRole('button', { name: `Actions for “${name}”` }).focus();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('End');
+  await page.keyboard.press('Enter');
+  await expect(rowOf(name)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(rowOf(name)).toHaveCount(1);
+  await rowOf(name).getByRole('link').click();
+  await expect(canvasOf(page)).toContainText('Words to keep');
+  await page.goto('/pages');
+  await page.getByRole('button', { name: 'Actions for “Home”' }).click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  await expect(page.getByText('The home page can’t be deleted')).toBeVisible();
+  await expect(rowOf('Home')).toHaveCount(1);
+});

@@ -57,6 +57,36 @@ describe('pages, emails and shared content', () => {
     for (const { id } of [email, page]) await studio.call('DELETE', `/api/documents/${id}`);
   });
 
+  it('are duplicated under a name and a path that are free, with new ids throughout', async () => {
+    const { body: home } = await studio.get('/api/documents/home');
+    const names: string[] = [];
+    for (const slug of ['home-copy', 'home-copy-2']) {
+      const { status, body: copy } = await studio.call('POST', '/api/documents/home/duplicate');
+      expect([status, copy.name, copy.slug]).toEqual([201, `${home.name} (copy)`, slug]);
+      const idsOf = (text: string) => [...text.matchAll(/"id":"([^"]+)"/g)].map(([, id]) => id);
+      const [own, theirs] = [home, copy].map(({ content }) => JSON.stringify(content.body));
+      expect(own?.replace(/"id":"[^"]+"/g, '')).toBe(theirs?.replace(/"id":"[^"]+"/g, ''));
+      const before = new Set(idsOf(own ?? ''));
+      expect(idsOf(theirs ?? '').filter((id) => before.has(id) && !id?.startsWith('alt'))).toEqual([]);
+      names.push(copy.id);
+    }
+    const closed = await make('page', 'x'.repeat(120), 'y'.repeat(80));
+    await put(closed.id, { access: { audience: 'midnight-members', otherwise: 'sign-in' } });
+    const { body: copy } = await studio.call('POST', `/api/documents/${closed.id}/duplicate`);
+    expect([copy.name.length, copy.slug.length, copy.access.audience]).toEqual([120, 80, 'midnight-members']);
+    expect((await studio.call('POST', '/api/documents/nothing/duplicate')).status).toBe(404);
+    for (const id of [...names, closed.id, copy.id])
+      expect((await studio.call('DELETE', `/api/documents/${id}`)).status).toBe(204);
+  });
+
+  it('keep the home page, which a site can’t be without', async () => {
+    const { status, body: refused } = await studio.call('DELETE', '/api/documents/home');
+    expect([status, refused.message]).toEqual([
+      409,
+      'The home page can’t be deleted. Give it another path first.',
+    ]);
+  });
+
   it('have addresses that only pages share with each other, and are gone once deleted', async () => {
     const page = await make('page', 'Twice');
     const again = await studio.call('POST', '/api/documents', { kind: 'page', name: 'x', slug: 'twice' });

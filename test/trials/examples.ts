@@ -20,6 +20,7 @@ export const withoutBody: ReadonlySet<string> = new Set([
   'POST /api/crm/cancel',
   'POST /api/jobs/:id/stop',
   'POST /api/jobs/:id/again',
+  'POST /api/documents/:id/duplicate',
   'POST /api/documents/:id/here',
   'POST /api/files',
   'POST /api/releases/:id/live',

@@ -13,6 +13,7 @@ import { Button } from '../../parts/button.tsx';
 import { Dialog } from '../../parts/dialog.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
+import { DocumentMenu } from './document-menu.tsx';
 
 const head = 'border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2.5 align-top';
@@ -77,6 +78,9 @@ export function DocumentList({
                   {column}
                 </th>
               ))}
+              <th className={head}>
+                <span className="sr-only">Actions</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -117,6 +121,9 @@ export function DocumentList({
                   </td>
                   <td className={`${cell} whitespace-nowrap text-quiet`}>
                     {saidInstant(document.updatedAt)}
+                  </td>
+                  <td className={`${cell} w-10 text-right`}>
+                    <DocumentMenu document={document} path={kinds[kind].path} />
                   </td>
                 </tr>
               );
