@@ -180,6 +180,7 @@ await run(async () => {
         },
         {
           BASE_URL: server.ready.address,
+          TEST_DATABASE_SERVER: database.url('').slice(0, -1),
           BROWSER_REPORT: browserReport,
           ...(options.seeds && { SEEDS: options.seeds }),
         },

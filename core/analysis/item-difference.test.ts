@@ -148,7 +148,7 @@ describe('an item of two releases', () => {
             const library = new Library(new Decider(snapshot));
             const found = library.find('guides/dome-by-yourself');
             return (
-              found && new LibraryView(library, viewer).standing(found.collection, found.item) === 'open'
+              found && new LibraryView(library, viewer).accessLevel(found.collection, found.item) === 'open'
             );
           };
           const [could, can] = [isOpen(before), isOpen(after)];

@@ -6,7 +6,7 @@ import { everyoneElse } from './decide.ts';
 import { isPublished, type Library } from './library.ts';
 
 /** A viewer's access to an item: it can be opened, is listed as locked, or is hidden. */
-export type Standing = 'open' | 'locked' | 'hidden';
+export type AccessLevel = 'open' | 'locked' | 'hidden';
 
 export interface Entry {
   readonly item: Item;
@@ -45,7 +45,7 @@ export class LibraryView {
    * The viewer's access to an item, by the access rules of its collection, of the item and of the page that shows it. An
    * audience with an error contains nobody, so it grants nothing.
    */
-  standing(collection: Collection, item: Item): Standing {
+  accessLevel(collection: Collection, item: Item): AccessLevel {
     if (!isPublished(item, this.viewer.instant)) return 'hidden';
     const may = [collection.access, item.access, this.library.pageAccess.get(collection.id) ?? null].every(
       (audience) => audience === null || this.isIn(audience, item),
@@ -66,7 +66,9 @@ export class LibraryView {
 
   /** The items of a collection that the viewer may open, in the collection's order. */
   openTo(collection: Collection): Item[] {
-    return this.library.itemsOf(collection.id).filter((item) => this.standing(collection, item) === 'open');
+    return this.library
+      .itemsOf(collection.id)
+      .filter((item) => this.accessLevel(collection, item) === 'open');
   }
 
   /** The entries that a list shows the viewer, sorted and limited as the list says. */
@@ -74,10 +76,8 @@ export class LibraryView {
     const collection = this.library.collections.find(({ id }) => id === block.collection);
     if (!collection) return [];
     const entries = this.library.itemsOf(collection.id).flatMap((item): Omit<Entry, 'remark'>[] => {
-      const standing = this.standing(collection, item);
-      return standing === 'hidden' || !this.isWanted(block, item)
-        ? []
-        : [{ item, locked: standing === 'locked' }];
+      const level = this.accessLevel(collection, item);
+      return level === 'hidden' || !this.isWanted(block, item) ? [] : [{ item, locked: level === 'locked' }];
     });
     return this.sorted(entries, block)
       .slice(0, block.most)

@@ -39,16 +39,16 @@ const titles = (library: Library, block: ListBlock, who = viewer(null)) =>
 
 describe('what an item is to a viewer', () => {
   const library = libraryOf();
-  const standing = (slug: string, who: Viewer, of = library) => {
+  const levelOf = (slug: string, who: Viewer, of = library) => {
     const found = of.find(`guides/${slug}`);
     if (!found) throw new Error(slug);
-    return new LibraryView(of, who).standing(found.collection, found.item);
+    return new LibraryView(of, who).accessLevel(found.collection, found.item);
   };
 
   it('is decided by the item’s own fields against the viewer’s, for each item anew', () => {
     const table = ['star-chart', 'frost-lens', 'terrace-moon', 'dome-by-yourself'].map((slug) =>
       [null, { tier: 'dusk' }, { tier: 'twilight' }, { tier: 'midnight' }, {}].map((contact) =>
-        standing(slug, viewer(contact)),
+        levelOf(slug, viewer(contact)),
       ),
     );
     expect(table).toEqual([
@@ -58,31 +58,31 @@ describe('what an item is to a viewer', () => {
       ['hidden', 'hidden', 'hidden', 'open', 'hidden'],
     ]);
     // Known by a link, not signed in.
-    expect(standing('dome-by-yourself', viewer({ tier: 'midnight' }, false))).toBe('hidden');
+    expect(levelOf('dome-by-yourself', viewer({ tier: 'midnight' }, false))).toBe('hidden');
   });
 
   it('is locked where its collection lists what is closed, and closed where either asks for more', () => {
     const locked = libraryOf(({ collections = [] }) => ({
       collections: collections.map((one) => ({ ...one, locked: true })),
     }));
-    expect(standing('dome-by-yourself', viewer(null), locked)).toBe('locked');
+    expect(levelOf('dome-by-yourself', viewer(null), locked)).toBe('locked');
     const members = libraryOf(({ collections = [] }) => ({
       collections: collections.map((one) => ({ ...one, access: 'any-member' })),
     }));
-    expect(standing('star-chart', viewer(null), members)).toBe('hidden');
-    expect(standing('star-chart', viewer({ tier: 'dusk' }), members)).toBe('open');
-    expect(standing('dome-by-yourself', viewer({ tier: 'dusk' }), members)).toBe('hidden');
+    expect(levelOf('star-chart', viewer(null), members)).toBe('hidden');
+    expect(levelOf('star-chart', viewer({ tier: 'dusk' }), members)).toBe('open');
+    expect(levelOf('dome-by-yourself', viewer({ tier: 'dusk' }), members)).toBe('hidden');
   });
 
   it('is closed by an audience that is gone or can’t be evaluated', () => {
     const with_ = (access: string) =>
       libraryOf(({ items = [] }) => ({ items: items.map((item) => ({ ...item, access })) }));
-    expect(standing('star-chart', viewer({ tier: 'midnight' }), with_('gone'))).toBe('hidden');
+    expect(levelOf('star-chart', viewer({ tier: 'midnight' }), with_('gone'))).toBe('hidden');
   });
 
   it('does not trust values that the request brings for the item', () => {
     const forged: Viewer = { ...viewer({ tier: 'dusk' }), item: { 'guides-tiers': ['dusk'] } };
-    expect(standing('dome-by-yourself', forged)).toBe('hidden');
+    expect(levelOf('dome-by-yourself', forged)).toBe('hidden');
   });
 });
 
@@ -188,7 +188,7 @@ describe('a list', () => {
           const wanted = library
             .itemsOf('guides')
             .flatMap((item) => {
-              const is = new LibraryView(library, who).standing(guides, item);
+              const is = new LibraryView(library, who).accessLevel(guides, item);
               return is === 'hidden' ? [] : [`${item.title}${is === 'locked' ? ' (locked)' : ''}`];
             })
             .sort();

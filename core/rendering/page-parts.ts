@@ -45,7 +45,8 @@ export class PageParts {
       this.library
         .itemsOf(collection.id)
         .some(
-          (item) => Object.values(item.values).includes(file) && view.standing(collection, item) === 'open',
+          (item) =>
+            Object.values(item.values).includes(file) && view.accessLevel(collection, item) === 'open',
         ),
     );
   }

@@ -86,12 +86,12 @@ export class SitePages {
     if (!found || !page) return nothing;
     const { item, collection } = found;
     const view = this.viewOf(viewer);
-    const standing = view.standing(collection, item);
-    if (standing === 'open')
+    const level = view.accessLevel(collection, item);
+    if (level === 'open')
       return { kind: 'page', html: this.ofItem(page, item, view), sameForAll: false, notice: false };
     const access = page.document.access;
     const mayOpenPage = !access || this.viewOf(view.at(item)).contains(access.audience);
-    if (standing === 'hidden' && mayOpenPage) return this.inPlaceOf(access?.otherwise ?? 'not-found', view);
+    if (level === 'hidden' && mayOpenPage) return this.inPlaceOf(access?.otherwise ?? 'not-found', view);
     return this.inPlaceOf(access?.otherwise ?? 'sign-in', view);
   }
 
@@ -144,7 +144,7 @@ export class SitePages {
   private mayOpenAs(address: string, view: LibraryView): boolean {
     const path = placeOf(address);
     const found = this.library.find(path);
-    if (found) return view.standing(found.collection, found.item) === 'open';
+    if (found) return view.accessLevel(found.collection, found.item) === 'open';
     const access = this.bySlug.get(path)?.document.access;
     return !access || view.contains(access.audience);
   }

@@ -62,7 +62,7 @@ export class SiteSearch {
       const audiences = [...audiencesOfDocument(page.document)];
       const decided = new Map<string, RenderContext['choices']>();
       const choicesOf = (item: Item) => {
-        if (view.standing(collection, item) !== 'open') return undefined;
+        if (view.accessLevel(collection, item) !== 'open') return undefined;
         const likeness = this.library.likeness(item, audiences);
         const choices =
           decided.get(likeness) ?? decider.decide(page.document.id, decider.facts(view.at(item)));

@@ -127,7 +127,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
     const item = found?.item;
     // What a visitor can't open must leave no trace in what their browser keeps, which would tell that it exists.
     const viewer = await viewerOf(site, request, response, (seen) =>
-      found && compiled?.pages.viewOf(seen).standing(found.collection, found.item) === 'open'
+      found && compiled?.pages.viewOf(seen).accessLevel(found.collection, found.item) === 'open'
         ? item?.id
         : undefined,
     );

@@ -26,6 +26,12 @@ function drawnForm(block: FormBlock, { catalogue, document }: PageOf): Markup {
   );
 }
 
+/** A label that stands by itself: attributes and their choices may be named as they are within a sentence. */
+function withCapital(label: string): string {
+  const [first = '', ...rest] = label;
+  return first.toUpperCase() + rest.join('');
+}
+
 /** The name of a field that nobody sees. */
 export const decoyField = 'leave-blank';
 
@@ -47,7 +53,7 @@ const inputTypes: { readonly [type in Attribute['type']]?: string } = {
 
 function formField(attribute: Attribute, field: FormBlock['fields'][number]): Markup {
   const { required, only } = field;
-  const label = field.label || attribute.label;
+  const label = field.label || withCapital(attribute.label);
   const common = { name: attribute.id, ...(required && { required: '' }) };
   const offered = choicesOf(attribute).filter(({ id }) => only?.includes(id) ?? true);
   if (attribute.type === 'set') {
@@ -70,7 +76,7 @@ function formField(attribute: Attribute, field: FormBlock['fields'][number]): Ma
             [],
           ),
           ' ',
-          choice.label,
+          withCapital(choice.label),
         ]),
       ),
     ]);
@@ -86,8 +92,8 @@ function formField(attribute: Attribute, field: FormBlock['fields'][number]): Ma
     return element('label', { class: 'form-field' }, [
       label,
       element('select', common, [
-        element('option', { value: '' }, ['choose …']),
-        ...choices.map((choice) => element('option', { value: choice.id }, [choice.label])),
+        element('option', { value: '' }, ['Choose …']),
+        ...choices.map((choice) => element('option', { value: choice.id }, [withCapital(choice.label)])),
       ]),
     ]);
   }

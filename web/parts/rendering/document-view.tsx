@@ -120,7 +120,7 @@ function mayOpen(
 ): boolean {
   const path = address.replace(/[?#].*$/s, '').replace(/^\/site\//, '');
   const found = library.find(path);
-  if (found) return view.standing(found.collection, found.item) === 'open';
+  if (found) return view.accessLevel(found.collection, found.item) === 'open';
   const page = documents.find(
     ({ kind, slug, collection }) => kind === 'page' && !collection && slug === path,
   );

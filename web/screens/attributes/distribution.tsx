@@ -7,29 +7,48 @@ import { peopleWith } from './people-with.ts';
 
 const barWidth = 360;
 const height = 150;
+/** Those without a value are hatched: they are no value among the others. */
+const hatched =
+  'bg-[repeating-linear-gradient(135deg,var(--edge)_0_2px,transparent_2px_6px)] border border-edge/60';
 
-/** How the values are spread; every bar leads to the people it stands for. */
+type Bar = Profile['bars'][number] & { readonly isMissing: boolean };
+
+/** How the values are spread, and how many have none; every bar leads to the people it stands for. */
 export function Distribution({ attribute, profile }: { attribute: Attribute; profile: Profile }) {
   const stretches =
     attribute.type === 'number' || attribute.type === 'date' || attribute.type === 'date-time';
-  return stretches ? <Columns bars={profile.bars} /> : <Rows profile={profile} />;
+  const bars: Bar[] = profile.bars.map((bar) => ({ ...bar, isMissing: false }));
+  const missing: Bar = {
+    label: 'no value',
+    count: profile.lacking,
+    condition: { kind: 'test', attribute: attribute.id, op: 'has-no-value', values: [] },
+    isMissing: true,
+  };
+  return stretches ? (
+    <Columns bars={bars} missing={missing} />
+  ) : (
+    <Rows bars={bars} missing={missing} more={profile.more} />
+  );
 }
 
-function Rows({ profile: { bars, more } }: { profile: Profile }) {
-  const width = scaleLinear([0, max(bars, (bar) => bar.count) || 1], [0, barWidth]);
+function Rows({ bars, missing, more }: { bars: readonly Bar[]; missing: Bar; more: number }) {
+  const all = [...bars, missing];
+  const width = scaleLinear([0, max(all, (bar) => bar.count) || 1], [0, barWidth]);
   return (
     <>
       <ul>
-        {bars.map((bar) => (
-          <li key={bar.label}>
+        {all.map((bar) => (
+          <li key={`${bar.isMissing} ${bar.label}`} className={bar.isMissing ? 'mt-1.5' : ''}>
             <Link
               to={peopleWith(bar.condition)}
-              className="group grid grid-cols-1 wide:grid-cols-[200px_1fr] items-center gap-3 rounded-md px-2 py-0.5 hover:bg-paper"
+              className="group grid grid-cols-1 items-center gap-3 rounded-md px-2 py-0.5 hover:bg-paper wide:grid-cols-[200px_1fr]"
             >
-              <span className="truncate">{bar.label}</span>
+              <span className={`truncate first-letter:uppercase ${bar.isMissing ? 'text-quiet' : ''}`}>
+                {bar.label}
+              </span>
               <span className="flex items-center gap-2">
                 <span
-                  className="h-3.5 rounded-r-sm bg-leaf group-hover:brightness-110"
+                  className={`h-3.5 rounded-r-sm ${bar.isMissing ? hatched : 'bg-leaf group-hover:brightness-110'}`}
                   style={{ width: Math.max(bar.count > 0 ? 2 : 0, width(bar.count)) }}
                 />
                 <span className={bar.count === 0 ? 'text-quiet' : 'font-medium'}>
@@ -49,14 +68,17 @@ function Rows({ profile: { bars, more } }: { profile: Profile }) {
   );
 }
 
-function Columns({ bars }: { bars: Profile['bars'] }) {
-  const most = max(bars, (bar) => bar.count) || 1;
-  const scale = scaleLinear([0, most], [0, height]);
+function Columns({ bars, missing }: { bars: readonly Bar[]; missing: Bar }) {
+  const all = [...bars, missing];
+  const scale = scaleLinear([0, max(all, (bar) => bar.count) || 1], [0, height]);
   return (
     <div className="max-w-4xl overflow-x-auto">
       <ul className="flex items-end gap-1 border-b border-edge" style={{ height: height + 24 }}>
-        {bars.map((bar) => (
-          <li key={bar.label} className="min-w-3 flex-1">
+        {all.map((bar) => (
+          <li
+            key={`${bar.isMissing} ${bar.label}`}
+            className={`min-w-3 ${bar.isMissing ? 'ml-4 w-14 shrink-0' : 'flex-1'}`}
+          >
             <Link
               to={peopleWith(bar.condition)}
               title={`${bar.label}: ${count(bar.count)}`}
@@ -68,7 +90,7 @@ function Columns({ bars }: { bars: Profile['bars'] }) {
                 {bar.count > 0 && bars.length <= 30 ? count(bar.count) : ''}
               </span>
               <span
-                className="w-full rounded-t-sm bg-leaf group-hover:brightness-110"
+                className={`w-full rounded-t-sm ${bar.isMissing ? hatched : 'bg-leaf group-hover:brightness-110'}`}
                 style={{ height: Math.max(bar.count > 0 ? 2 : 0, scale(bar.count)) }}
               />
             </Link>
@@ -81,6 +103,7 @@ function Columns({ bars }: { bars: Profile['bars'] }) {
             {index % Math.ceil(bars.length / 8) === 0 ? bar.label : ''}
           </span>
         ))}
+        <span className="ml-4 w-14 shrink-0 whitespace-nowrap text-center">{missing.label}</span>
       </div>
     </div>
   );
