@@ -26,7 +26,7 @@ const mostMeanings = 20_000;
 /** What was proved about an audience with some meaning. */
 interface Known {
   byItself?: ByItself;
-  /** How it lies to audiences, by what these mean; null where there is nothing to tell. */
+  /** Its relation to other audiences, keyed by their meaning; null where there is none worth reporting. */
   readonly others: Map<number, Relative | null>;
 }
 
@@ -93,12 +93,12 @@ export class AudienceAnalyses {
       if (other !== undefined && !open.has(id)) known.others.set(other, relatives.get(id) ?? null);
     }
     this.forgetOthers(known);
-    const told = new Map<string, Relative>();
+    const worthNaming = new Map<string, Relative>();
     for (const [id, other] of this.meanings) {
       const relative = known.others.get(other);
-      if (relative && id !== audience.id) told.set(id, relative);
+      if (relative && id !== audience.id) worthNaming.set(id, relative);
     }
-    const said = relativesInWords(audience.condition, { relatives: told, open }, work, study.names);
+    const said = relativesInWords(audience.condition, { relatives: worthNaming, open }, work, study.names);
     return { findings: [...findings, ...said], refused };
   }
 

@@ -144,7 +144,7 @@ export class Comparison {
       const opening = pairing.opening(choices);
       return { before: before ?? null, after: after ?? null, opening, contacts: count, contact };
     });
-    const told = new Set(listed.map(nameOf));
+    const named = new Set(listed.map(nameOf));
     const possible = transitions
       .map(({ before, after }): ComparedChange => {
         const opening = pairing.opening([...(before ?? []), ...(after ?? [])]);
@@ -156,7 +156,7 @@ export class Comparison {
           contact: null,
         };
       })
-      .filter((change) => !told.has(nameOf(change)));
+      .filter((change) => !named.has(nameOf(change)));
     const changes = [...listed, ...possible];
     return {
       contacts: occurring.reduce((sum, { count }) => sum + count, 0),

@@ -58,14 +58,14 @@ export function analyseCondition(
   return { findings: [...findings, ...relativesInWords(condition, comparison, work, study.names)], refused };
 }
 
-/** What is proved about an audience by itself, and whether it is worth comparing with others. */
+/** The findings of one audience on its own, and whether comparing it with others can add any. */
 export interface ByItself extends ConditionAnalysis {
   readonly isComparable: boolean;
   /** Some who are in it, where it is worth comparing. */
   readonly examples: readonly Example[];
 }
 
-/** What is proved about an audience without an error, as far as it has nothing to do with others. */
+/** The findings of a valid audience that do not involve other audiences. */
 export function byItself(audience: Audience, study: Study, work: Work): ByItself {
   const { condition, id } = audience;
   const { membership, facts, names } = study;

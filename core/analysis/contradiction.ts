@@ -50,7 +50,7 @@ export function demandsOf(
       const inner = conditionOf(part.audience);
       const key = `${negated} ${part.audience}`;
       if (seen.has(key)) return;
-      // An audience that is one demand by itself says more by its name.
+      // An audience that is a single requirement is clearer by its name.
       const opens = inner && inner.kind !== (negated ? 'all' : 'any');
       if (opens) {
         seen.add(key);

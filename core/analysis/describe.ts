@@ -8,7 +8,7 @@ export interface FaceDescription {
   /** Who gets it, by audiences: exactly those in all of the first and none of the second. */
   readonly in: readonly string[];
   readonly notIn: readonly string[];
-  /** The same by attributes, where each of them by itself says who: "signed in", "membership tier is Midnight". */
+  /** The same as independent attribute tests, where each alone is enough: "signed in", "membership tier is Midnight". */
   readonly facts: readonly string[] | undefined;
 }
 
@@ -76,7 +76,7 @@ function audiencesOfFace(choices: readonly number[], slots: readonly Slot[], wor
   return { in: [...inside], notIn: [...outside] };
 }
 
-/** Without what another audience implies by itself. */
+/** Drops each part that another single audience implies. */
 function withoutImplied({ in: inside, notIn: outside }: ByAudience, world: World): ByAudience {
   const { diagrams } = world;
   const of = (id: string) => world.audience(id);
@@ -94,7 +94,7 @@ function withoutImplied({ in: inside, notIn: outside }: ByAudience, world: World
   return { in: kept, notIn: keptOut };
 }
 
-/** Without whatever the rest together implies. */
+/** Drops each part that the remaining ones imply together. */
 function shortest({ in: inside, notIn: outside }: ByAudience, who: Diagram, world: World): ByAudience {
   const { diagrams } = world;
   const means = (some: readonly string[], none: readonly string[]): boolean => {

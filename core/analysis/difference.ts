@@ -158,12 +158,12 @@ function partsThatDiffer(
   return parts.length > 0 ? parts : ['content'];
 }
 
-/** What a page is called where it has no title of its own; nobody who gets an email learns what it is called here. */
+/** The name of a page that has no title. The name of an email is internal and changes nothing for its readers. */
 function titleOf({ kind, name, slug, content }: Document): string {
   return kind === 'page' && slug !== '' && content.subject.length === 0 ? name : '';
 }
 
-/** What the settings put on a page or email, the menu aside, which is looked at by itself. */
+/** The parts of a page or email that come from the settings, without the menu, which is compared separately. */
 export function siteAround({ kind }: Document, { settings }: Snapshot): string {
   const { name, postalAddress, locale, zone } = settings;
   return stringify([

@@ -54,7 +54,7 @@ export function analyseDocument(
         instant,
         stated,
         beyond,
-        // Whoever gets here passed the page's access.
+        // Only viewers who may open the page reach its slots.
         given: access ? [inAudience(access.audience)] : [],
         hasItem: Boolean(collection),
         work,
@@ -81,7 +81,7 @@ export function analyseDocument(
   });
 }
 
-/** What is found of a document without what it is after each repair, which is as large as the document. */
+/** The findings of a document, with the labels of their repairs but not their results, which are as large as the document. */
 export function offering(analysis: DocumentAnalysis): DocumentAnalysis<OfferedRepair> {
   const findings = analysis.findings.map((finding) => ({
     ...finding,

@@ -66,7 +66,7 @@ export function facesOf(content: Content, world: World, fewAssignments?: number)
     (choices, cells, state) => {
       for (let at = 0; at < choices.length; at++) codes[at] = (choices[at] ?? everyoneElse) - hidden;
       const key: string = Reflect.apply(String.fromCharCode, undefined, codes);
-      // Whoever is anonymous comes first, so that a face is known to be theirs when it is found.
+      // Anonymous viewers first, so that a face they share with contacts is attributed to them.
       const anonymous = states[state] === 'anonymous';
       if (!faces.has(key))
         faces.set(key, { choices: choices.slice(), witness: world.viewer(cells()), anonymous });

@@ -10,7 +10,7 @@ import type { todayKinds } from './today-kinds.ts';
 export type Severity = 'wrong' | 'careful' | 'note';
 export const severities = ['wrong', 'careful', 'note'] as const satisfies readonly Severity[];
 
-/** An edit that was tried: it removes its finding, and nothing worse comes in its place. */
+/** An edit that was checked: it removes the finding and causes none that is worse. */
 export interface OfferedRepair {
   readonly label: string;
   /** Who sees something else after it; null where that is proved to be nobody. */

@@ -70,7 +70,7 @@ function topOf(tuple: readonly Diagram[], diagrams: Diagrams): number {
   return level;
 }
 
-/** Stands in a joint diagram where the guard lets nobody through. */
+/** The leaf of a joint diagram for viewers whom the guard excludes. */
 const nobody = outcome(-1);
 
 /**
@@ -184,7 +184,7 @@ export class Joint {
       const [limit = never] = live;
       if (limit === never) return;
       if (who.length === 0) {
-        // Somebody in the guard is left, whoever it is.
+        // The guard is not empty: some viewer remains.
         this.note(settled, [...path, ...(diagrams.example(limit) ?? [])]);
         return;
       }

@@ -134,7 +134,7 @@ function oneSlot(
           ),
           two.id,
         ),
-        // Whoever saw the one or the other sees the same in one place.
+        // Everyone who saw either slot sees the same content in the merged one.
         changes: null,
       },
     ],

@@ -7,7 +7,7 @@ import { listed, quoteAudience } from './finding.ts';
 import { allOf, type PlacedSlot } from './placed.ts';
 import { whoSeesChange } from './slot-change.ts';
 
-/** Two slots whose variants stand in opposite order for audiences that share people who come to both. */
+/** Finds pairs of slots that order two overlapping audiences differently, for people who see both slots. */
 export function orderFindings(
   content: Content,
   placed: readonly PlacedSlot[],
@@ -20,15 +20,15 @@ export function orderFindings(
   for (const one of placed) {
     const { slot, reach } = one;
     const audiences = slot.variants.map((variant) => variant.audience);
-    const told = new Set<PlacedSlot>();
+    const reported = new Set<PlacedSlot>();
     for (const [index, before] of audiences.entries())
       for (const after of audiences.slice(index + 1)) {
         const both = diagrams.and(world.audience(before), world.audience(after));
         const other = first
           .get(`${after}\n${before}`)
           ?.find((earlier) => diagrams.meets(diagrams.and(reach, earlier.reach), both));
-        if (other && !told.has(other)) {
-          told.add(other);
+        if (other && !reported.has(other)) {
+          reported.add(other);
           found.push({
             kind: 'order',
             severity: 'careful',

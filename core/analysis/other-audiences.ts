@@ -8,7 +8,7 @@ import type { Belief, Relying } from './qualified.ts';
 import { exampleOf, examplesOf, type Witnesses } from './witnesses.ts';
 import type { World } from './world.ts';
 
-/** How an audience lies to another one, where that is worth telling. */
+/** The relation of an audience to another, where it is worth reporting. */
 export interface Relative {
   readonly kind: 'same' | 'contained';
   /** Whether it is only so because of what was stated about the contacts. */
@@ -90,7 +90,7 @@ interface Proved {
   readonly horizon: number | undefined;
 }
 
-/** Proves some pairs in one world, or each by itself where that is too much. */
+/** Proves several pairs in one shared world, or each in a world of its own where the shared one grows too large. */
 function prove(
   audience: Audience,
   others: readonly string[],

@@ -20,7 +20,7 @@ export function noneOf(audiences: readonly string[]): Condition[] {
   return [not(audiences.length === 1 ? inAudience(only) : any(...audiences.map(inAudience)))];
 }
 
-/** Those who meet what stands in some slots, on a page that only some may open. */
+/** The viewers who are shown the content of the given slots, on a page with restricted access. */
 export function whoMeets(around: readonly Around[], access: Access | null | undefined): Condition[] {
   return [
     ...(access ? [inAudience(access.audience)] : []),

@@ -87,7 +87,7 @@ function made(node: Node): Bare {
   }
 }
 
-/** What of a piece of text proofs ask for. Whether there are any words counts, and not which. */
+/** The part of a text that proofs depend on: whether it has words, not which. */
 function withoutWords(inline: Inline): Inline[] {
   const some = (words: string) => (words.trim() === '' ? '' : '…');
   if (inline.type === 'mergeField')

@@ -16,7 +16,7 @@ interface Shows {
  * Who gets something else where a slot was than before it was edited, as a condition; null where that is proved to be
  * nobody. Contents are the same where nothing but their ids differs.
  *
- * @param after the slot after the edit, or what stands in its place
+ * @param after the slot after the edit, or what replaced it
  */
 export function whoSeesChange(
   { slot, meets, reach }: PlacedSlot,

@@ -5,7 +5,7 @@ import { Membership } from '../deciding/membership.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Names } from './finding.ts';
 
-/** What is drafted, as far as proofs need it. */
+/** The drafts that proofs depend on. */
 export type Drafts = Pick<Snapshot, 'settings' | 'attributes' | 'audiences' | 'facts'>;
 
 export interface Surroundings {

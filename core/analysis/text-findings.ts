@@ -7,7 +7,7 @@ import { never } from './diagrams/diagrams.ts';
 import type { DocumentContext, Draft } from './document-context.ts';
 import { allOf, whoMeets } from './placed.ts';
 
-/** Merge fields that leave a hole in the text for whoever has no value and meets them. */
+/** Finds merge fields without fallback words that are shown to viewers who lack the value. */
 export function fallbackFindings(content: Content, context: DocumentContext): Draft[] {
   const { names, access, world } = context;
   const around = aroundEach(content);

@@ -69,7 +69,7 @@ export class AskedTests {
   }
 }
 
-/** "Includes the viewer's own tier" as what it is for each tier. */
+/** Expands "includes the viewer's own tier" into one case for each tier. */
 export function spelledOut({ attribute, values }: Test, catalogue: Catalogue): Condition {
   const other = catalogue.get(String(values[0]));
   const own = new Set(choicesOf(catalogue.get(attribute) ?? noAttribute).map(({ id }) => id));

@@ -64,7 +64,7 @@ export interface OverMidnight {
   readonly nextDays: readonly string[];
   /** From the evening of each weekday until the next morning. */
   readonly throughTheNight: Condition;
-  /** What it is as it stands, said plainly: the early and the late hours of each weekday. */
+  /** The window as literal conditions: the early and late hours of each weekday. */
   readonly earlyAndLate: Condition;
 }
 

@@ -24,7 +24,7 @@ const tries = 4;
 
 interface Witness extends Example {
   readonly facts: Facts;
-  /** Whether it is in an audience, as far as that was asked. */
+  /** Whether the viewer is in an audience, for the audiences that were asked about. */
   readonly isIn: Map<string, boolean>;
 }
 
@@ -170,7 +170,7 @@ export class Witnesses {
     return membership?.containsViewer(audience) ?? false;
   }
 
-  /** What is so of a viewer, where there can be one: a statement may ask for a value that whoever made it up did not know of. */
+  /** What holds for a viewer, or undefined where no such viewer is possible: a statement may need a value outside the invented ones. */
   private possible(viewer: Viewer): Facts | undefined {
     const facts = this.reader.read(viewer);
     for (const holds of this.ofAll) if (!holds(facts)) return undefined;
@@ -179,7 +179,7 @@ export class Witnesses {
   }
 }
 
-/** Whoever is like one example in what matters there, and like another one otherwise. */
+/** Combines two examples: the given attributes come from one, all others from the other. */
 function joined(first: Example, second: Example): Example {
   const [own, theirs] = [first.viewer, second.viewer];
   const among = [...second.about].filter((id) => !first.about.has(id));

@@ -187,7 +187,7 @@ export class World {
     }
   }
 
-  /** The part of a diagram that lies among possible viewers. */
+  /** A diagram restricted to possible viewers. */
   possibly(diagram: Diagram): Diagram {
     return this.diagrams.and(this.possible, diagram);
   }
@@ -434,7 +434,7 @@ export class World {
     return source === 'item' && !this.hasItem;
   }
 
-  /** Viewers as far as their state says what is missing. */
+  /** Viewers whose missing values agree with their state: anonymous viewers have no contact attributes. */
   private freeViewers(): Diagram {
     const open = new Set(this.openStates);
     return this.diagrams.node(
@@ -474,7 +474,7 @@ export class World {
     return this.diagrams.node(momentLevel, runs);
   }
 
-  /** The same text lies in the same cells and is there; a cell that holds one text only holds the same one. */
+  /** Two texts are equal if they are present and in the same cells; a cell of a single text decides equality. */
   private sameness(pair: Pair): Diagram {
     const { diagrams } = this;
     const [own, other] = [this.domains.get(pair.attribute.id), this.domains.get(pair.other.id)];

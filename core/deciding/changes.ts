@@ -88,16 +88,16 @@ function listChanges<Thing extends { readonly id: string }>(
   { what, name, details }: Telling<Thing>,
 ): Change[] {
   const changes: Change[] = [];
-  const told = (thing: Thing) => ({ what: what(thing), id: thing.id, name: name(thing) });
+  const described = (thing: Thing) => ({ what: what(thing), id: thing.id, name: name(thing) });
   const left = new Map(before.map((thing) => [thing.id, thing]));
   for (const thing of after) {
     const old = left.get(thing.id);
     left.delete(thing.id);
-    if (!old) changes.push({ ...told(thing), change: 'new', details: [] });
+    if (!old) changes.push({ ...described(thing), change: 'new', details: [] });
     else if (!areAlike(old, thing))
-      changes.push({ ...told(thing), change: 'changed', details: details.of(old, thing) });
+      changes.push({ ...described(thing), change: 'changed', details: details.of(old, thing) });
   }
-  for (const thing of left.values()) changes.push({ ...told(thing), change: 'removed', details: [] });
+  for (const thing of left.values()) changes.push({ ...described(thing), change: 'removed', details: [] });
   return changes;
 }
 

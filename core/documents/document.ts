@@ -16,7 +16,7 @@ export type { Block, Links, Node, NodeKind, Section, Slot, Variant } from './blo
 export { tones } from './blocks/layout.ts';
 
 export const documentKinds = ['page', 'email', 'shared'] as const;
-/** Shared content is a piece that stands in many pages and emails. */
+/** Shared content is written once and shown in many pages and emails. */
 export type DocumentKind = (typeof documentKinds)[number];
 
 /** Where a document is read. */
@@ -205,7 +205,7 @@ export interface Visited {
   node: Node;
   region: RegionName;
   depth: number;
-  /** Whether it stands among words: a place in text that differs, or what it shows. */
+  /** Whether the node is inline: varying words within a text, or their content. */
   within: boolean;
 }
 
@@ -248,7 +248,7 @@ export function findNode(content: Content, nodeId: string): Node | undefined {
   return undefined;
 }
 
-/** The nodes that a node stands in, outermost first; empty where it stands in none or does not exist. */
+/** The ancestors of a node, outermost first; empty for a top-level node or an unknown id. */
 export function ancestorsOf(content: Content, nodeId: string): Node[] {
   const find = (nodes: readonly Node[], above: Node[]): Node[] | undefined => {
     for (const node of nodes) {
@@ -267,7 +267,7 @@ export function ancestorsOf(content: Content, nodeId: string): Node[] {
   return [];
 }
 
-/** The text that stands in a node itself, not in what it holds. */
+/** The text of a node without that of its children. */
 export function textOf(node: Node): readonly (TextBlock | Inline)[] {
   return node.kind === 'slot' ? [] : (kindOf(node).text?.of(node) ?? []);
 }

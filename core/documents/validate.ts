@@ -70,7 +70,7 @@ export function unreleasable(
   return problems;
 }
 
-/** Places on the site that links of a document lead to, each with the block it stands in, without query and fragment. */
+/** The site paths that a document links to, without query and fragment, each with the block of the link. */
 export function placesLinkedTo(content: Content): { block: string; place: string }[] {
   const found: { block: string; place: string }[] = [];
   for (const { node, within } of walkContent(content)) {

@@ -1,4 +1,4 @@
-/** So many changed rows are worth making an index anew. */
+/** The number of changed rows from which rebuilding an index is cheaper than updating it. */
 const mostChanged = 20_000;
 
 /** The rows that were set since an index was made, while there are few, each with what the index knows for it. */

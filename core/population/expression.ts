@@ -13,12 +13,12 @@ export function negate(expression: Expression): Expression {
 export const everyone: Expression = { kind: 'all', parts: [], negated: false };
 export const nobody: Expression = { kind: 'any', parts: [], negated: false };
 
-/** Words that are worked on at a time: what lies between steps stays in the nearest cache. */
+/** How many words are processed at a time, so that intermediate results stay in the CPU cache. */
 const blockWords = 2048;
 const blockBytes = 4 * blockWords;
 
 /**
- * Works expressions out block by block in the memory of word operations. A part of a group stands in the block after
+ * Evaluates expressions block by block in preallocated memory. A part of a group stands in the block after
  * the group's own, so that a memory of some blocks is enough for any that is nested less deep.
  */
 export class Evaluator {

@@ -43,7 +43,7 @@ const mostRemembered = 256 * 1024 * 1024;
 /** Most forgotten bits that are kept for use again. */
 const mostSpare = 512;
 const reservedRows = 1024;
-/** Changed rows past which an index is worth making anew. */
+/** The number of changed rows from which an index is rebuilt. */
 const staleRows = 500;
 
 interface Remembered {
@@ -188,7 +188,7 @@ export class Population {
     this.keepRight(row, changed);
   }
 
-  /** Makes the indexes anew; to be called after many contacts were added at once. */
+  /** Rebuilds the indexes. Call it after adding many contacts at once. */
   reindex(): void {
     for (const at of this.contactColumns) this.columns[at]?.reindex();
   }

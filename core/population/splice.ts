@@ -4,7 +4,7 @@ import type { Numbers } from './sorted-rows.ts';
 export interface Splice {
   /** Runs of elements from `start` to before `end`, to be moved by `shift`, in ascending order. */
   readonly runs: readonly { readonly start: number; readonly end: number; readonly shift: number }[];
-  /** Where each gap lies afterwards, in the order asked for. */
+  /** The offset of each gap after the splice, in the requested order. */
   readonly gaps: Uint32Array;
   readonly length: number;
 }
@@ -39,7 +39,7 @@ export function prepareSplice(length: number, out: Uint32Array, before: Uint32Ar
 
 /**
  * Carries out a splice within the array's own memory where that is large enough, otherwise in new memory for `room`
- * elements. What lies in the gaps is left over from before.
+ * elements. The gaps keep their previous content.
  */
 export function spliced<Array extends Numbers>(numbers: Array, splice: Splice, room: number): Array {
   const needed = Math.max(numbers.length, splice.length);

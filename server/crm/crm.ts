@@ -200,10 +200,10 @@ export class Crm {
     job: RunningJob<null>,
   ): Promise<void> {
     const { catalogue } = await this.drafts.decider();
-    const told = { added: 0, changed: 0, unchanged: 0, kept: 0, skipped: 0 };
+    const counts = { added: 0, changed: 0, unchanged: 0, kept: 0, skipped: 0 };
     const reasons: CrmResult['reasons'] = [];
     const skip = (id: string, reason: string) => {
-      told.skipped++;
+      counts.skipped++;
       reasons.push({ id, reason });
     };
     const after = { ...result };
@@ -244,8 +244,8 @@ export class Crm {
           skip(externalId, merged.reason);
           continue;
         }
-        told.kept += kept.length;
-        told[merged.kind]++;
+        counts.kept += kept.length;
+        counts[merged.kind]++;
         if (merged.kind === 'unchanged') continue;
         const { person, fields } = merged;
         if (stored) changed.push({ id: stored.id, person, fields });
@@ -253,7 +253,7 @@ export class Crm {
       }
       await addContacts(connection, added, sync, changes);
       await changeContacts(connection, changed, sync, changes);
-      for (const key of Object.keys(told) as (keyof typeof told)[]) after[key] += told[key];
+      for (const key of Object.keys(counts) as (keyof typeof counts)[]) after[key] += counts[key];
       after.reasons = [...after.reasons, ...reasons].slice(0, reasonsShown);
       await holdOn(connection, job.hold, null);
       await storeSettingOn(connection, stateKey, { ...next, result: after }, changes);
@@ -261,7 +261,7 @@ export class Crm {
     Object.assign(result, after);
   }
 
-  /** Asks for something, with patience: waits as long as it is told to, or longer each time. */
+  /** Sends a request, with retries: waits as long as it is asked to, or longer each time. */
   private async ask(
     { address, key }: CrmSettings,
     path: string,

@@ -39,12 +39,12 @@ export type ImportMessage =
 
 const connection: Access = workerData;
 const tellEvery = 100;
-let told = 0;
+let reportedAt = 0;
 
 function progress(done: number): void {
   const now = performance.now();
-  if (now - told < tellEvery) return;
-  told = now;
+  if (now - reportedAt < tellEvery) return;
+  reportedAt = now;
   tell({ progress: Math.min(1, done) });
 }
 

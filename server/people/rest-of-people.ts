@@ -28,9 +28,9 @@ export class RestOfPeople {
       execArgv: [],
     });
     this.done = new Promise((resolve, reject) => {
-      this.worker.on('message', (told: ToldOfRest) => {
-        if ('half' in told) resolve(told.half);
-        else this.read = told.read;
+      this.worker.on('message', (message: ToldOfRest) => {
+        if ('half' in message) resolve(message.half);
+        else this.read = message.read;
       });
       this.worker.on('error', reject);
       this.worker.on('exit', () => reject(new Error('the thread that reads contacts ended')));

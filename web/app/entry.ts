@@ -5,9 +5,9 @@ import { beginScreen, firstRequests } from './screens.ts';
 // page says who is signed in. Where it does not say, most likely somebody is.
 void import('./door.tsx');
 const session = document.getElementById('session');
-const told = session?.textContent;
-const account = told && JSON.parse(told).account;
-if (!told || account) {
+const sessionText = session?.textContent;
+const account = sessionText && JSON.parse(sessionText).account;
+if (!sessionText || account) {
   if (account) askEarly(firstRequests(window.location), account.email, session.dataset.position ?? '0');
   void import('./app.tsx');
   beginScreen(window.location.pathname);

@@ -17,7 +17,7 @@ export function VisitMenu() {
   const [isOpen, setOpen] = useState(false);
   const catalogue = useCatalogue();
   const visit = look.visit ?? {};
-  const told = Object.entries(visit).flatMap(([id, value]) => {
+  const details = Object.entries(visit).flatMap(([id, value]) => {
     const attribute = catalogue?.get(id);
     const known = attribute && readValue(attribute, value);
     return attribute && known !== undefined ? [{ attribute, said: formatValue(attribute, known) }] : [];
@@ -39,16 +39,16 @@ export function VisitMenu() {
       onOpenChange={setOpen}
       trigger={
         <Button className="h-8 max-w-[220px]" icon={<Compass size={15} aria-hidden />}>
-          <span className="truncate" title={told.map(({ said }) => said).join(', ')}>
-            {told.length === 0 ? 'Direct visit' : told.map(({ said }) => said).join(', ')}
+          <span className="truncate" title={details.map(({ said }) => said).join(', ')}>
+            {details.length === 0 ? 'Direct visit' : details.map(({ said }) => said).join(', ')}
           </span>
         </Button>
       }
     >
       <h2 className="text-[14px]">Visit details</h2>
-      {told.length === 0 && <p className="text-quiet">Only the device so far.</p>}
+      {details.length === 0 && <p className="text-quiet">Only the device so far.</p>}
       <ul className="my-2 flex flex-col gap-1">
-        {told.map(({ attribute, said }) => (
+        {details.map(({ attribute, said }) => (
           <li key={attribute.id} className="flex items-center gap-2">
             <span className="text-quiet first-letter:uppercase">{attribute.label}</span>
             <strong className="min-w-0 flex-1 truncate">{said}</strong>

@@ -16,8 +16,8 @@ const longPause = 10_000;
 /** How long to wait before a stream is asked for again that was refused. */
 const tryAgainAfter = 5_000;
 
-/** What of the changes was told here so far. */
-let told = 0;
+/** The position in the change log up to which this window has followed it. */
+let followedTo = 0;
 let waiting: LoggedChange[] = [];
 let readAt = 0;
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -45,13 +45,13 @@ export function followChanges(): () => void {
   };
 }
 
-/** Takes every event of the stream, and passes it on, until it is told to stop. */
+/** Takes every event of the stream, and passes it on, until it is stopped. */
 function streamUntil(signal: AbortSignal, passOn: (event: ChangeEvent) => void): Promise<void> {
   return new Promise((resolve) => {
     let source: EventSource | undefined;
     let again: ReturnType<typeof setTimeout>;
     const open = () => {
-      const opened = new EventSource(`/api/changes?after=${told || latestPosition()}`);
+      const opened = new EventSource(`/api/changes?after=${followedTo || latestPosition()}`);
       opened.onmessage = ({ data }) => {
         const event = take(JSON.parse(data));
         if (event) passOn(event);
@@ -75,7 +75,7 @@ function take(data: unknown): ChangeEvent | undefined {
   const event = changeEventSchema.safeParse(data).data;
   if (!event) return undefined;
   if (event.changes.length > 0) forgetEarly();
-  told = Math.max(told, event.position);
+  followedTo = Math.max(followedTo, event.position);
   waiting.push(...event.changes);
   timer ??= setTimeout(read, Math.max(shortPause, readAt + pause - Date.now()));
   return event;
@@ -102,13 +102,14 @@ function mindTheStream(): () => void {
   let minding: ReturnType<typeof setTimeout> | undefined;
   const mind = () => {
     minding = undefined;
-    if (latestPosition() <= told) return;
-    told = latestPosition();
+    if (latestPosition() <= followedTo) return;
+    followedTo = latestPosition();
     allReadAt = Date.now();
     readAgain();
   };
   const stop = onPosition((position) => {
-    if (position > told) minding ??= setTimeout(mind, Math.max(patience, allReadAt + longPause - Date.now()));
+    if (position > followedTo)
+      minding ??= setTimeout(mind, Math.max(patience, allReadAt + longPause - Date.now()));
   });
   return () => {
     clearTimeout(minding);

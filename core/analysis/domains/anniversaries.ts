@@ -52,12 +52,12 @@ function coveredBy(today: number, start: number, span: number): number {
   return span > 300 && length < 60 ? yearLength : length;
 }
 
-/** Whether a day lies in an arc. */
+/** Whether a day is within an arc of the year. */
 export function isInArc(day: number, { from, length }: Arc): boolean {
   return (placeInYear(day) - from + yearLength) % yearLength < length;
 }
 
-/** The first day from one to another, both included, that lies in an arc; undefined where none does. */
+/** The first day of an inclusive range that is within an arc; undefined if none is. */
 export function firstInArc(first: number, last: number, arc: Arc): number | undefined {
   if (first > last || arc.length <= 0) return undefined;
   if (isInArc(first, arc)) return first;

@@ -50,7 +50,7 @@ export class Cuts {
     return [start, Math.max(start, end)];
   }
 
-  /** The interval that a number lies in. */
+  /** The index of the interval that contains a number. */
   placeOf(number: number): number {
     let [low, high] = [0, this.starts.length];
     while (low < high) {
@@ -82,7 +82,7 @@ export class Cuts {
     return end ? between(start.at, end.at) : above(start.at, this.most);
   }
 
-  /** The numbers that an interval lies between, undefined where it has no bound, and whether these are in it. */
+  /** The bounds of an interval, undefined where it is unbounded, and whether each bound belongs to it. */
   bounds(interval: number): { from: Cut | undefined; to: Cut | undefined } {
     return { from: this.starts[interval - 1], to: this.starts[interval] };
   }
@@ -98,7 +98,7 @@ export class Cuts {
     }
     const found = this.starts[low];
     if (found && inOrder(found, wanted) === 0) return low + 1;
-    // A cut that parts nothing lies at an end, or where there is no number between it and the next.
+    // A cut is redundant at either end, or where no number is between it and the next cut.
     const isBeforeAll = wanted.after ? wanted.at < this.least : wanted.at <= this.least;
     return isBeforeAll ? 0 : low + 1;
   }

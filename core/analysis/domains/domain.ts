@@ -20,7 +20,7 @@ export interface Levels {
   levelOf(variable: Variable): number;
 }
 
-/** A moment as far as dates count from it. */
+/** The parts of a moment that date tests depend on. */
 export interface Today {
   /** The local day of an instant, see calendar.ts. */
   readonly day: number;

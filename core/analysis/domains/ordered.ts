@@ -121,7 +121,7 @@ export class RelativeDomain implements Domain {
   }
 }
 
-/** Days from today, as far as any question asks; further ones are alike. */
+/** Days from today, up to the furthest that any test asks about; all beyond are equivalent. */
 export function relativeCuts(questions: readonly Question[]): Cuts {
   const ranges = questions.flatMap((one) => (one.kind === 'days-from-today' ? [one] : []));
   return new Cuts(ranges, true, firstDay, lastDay);

@@ -94,11 +94,11 @@ export function DocumentView({
   }, [document, decider, facts, choices, documents, viewer, views]);
   const shown = useMemo(() => keepSame(drawn.current, resolved), [resolved]);
   drawn.current = shown;
-  const told = useRef(handlers.onSelect);
-  told.current = handlers.onSelect;
+  const latest = useRef(handlers.onSelect);
+  latest.current = handlers.onSelect;
   // The same function each time, so that it alone has nothing drawn again.
   const select = useCallback<NonNullable<ViewHandlers['onSelect']>>(
-    (...chosen) => told.current?.(...chosen),
+    (...chosen) => latest.current?.(...chosen),
     [],
   );
   if (document.kind !== 'email' && !siteSheet) return <div className={className} style={style} />;

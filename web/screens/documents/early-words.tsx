@@ -45,8 +45,8 @@ export function EarlyWords({
   const isComposing = useRef(false);
   /** The block as it was before anything was typed here. */
   const before = useRef<Block>(undefined);
-  const told = useRef({ onType, onReady });
-  told.current = { onType, onReady };
+  const latest = useRef({ onType, onReady });
+  latest.current = { onType, onReady };
   const type = (typed: string) =>
     onType((old) => {
       before.current ??= old;
@@ -61,8 +61,8 @@ export function EarlyWords({
     const take = () =>
       flushSync(() => {
         const { current: first } = before;
-        if (first) told.current.onType(() => first);
-        told.current.onReady(current.value, document.activeElement === current);
+        if (first) latest.current.onType(() => first);
+        latest.current.onReady(current.value, document.activeElement === current);
       });
     void textEditor.fetch().then(() => {
       if (isLeft) return;

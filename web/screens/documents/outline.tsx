@@ -57,10 +57,10 @@ export function Outline({
   const [dragged, setDragged] = useState<string>();
   const [focused, setFocused] = useState<string>();
   // The same functions each time, so that only those rows are drawn again that are other than before.
-  const told = useRef({ onSelect, onMove });
-  told.current = { onSelect, onMove };
-  const select = useCallback((id: string, more: boolean) => told.current.onSelect(id, more), []);
-  const step = useCallback((id: string, to: NodeStep) => told.current.onMove(id, { step: to }), []);
+  const latest = useRef({ onSelect, onMove });
+  latest.current = { onSelect, onMove };
+  const select = useCallback((id: string, more: boolean) => latest.current.onSelect(id, more), []);
+  const step = useCallback((id: string, to: NodeStep) => latest.current.onMove(id, { step: to }), []);
   const lines = linesOf([...content.subject, ...content.preview, ...content.body], choiceOf);
   const scroller = useRef<HTMLElement>(null);
   const indexOf = (id: string | undefined) => lines.findIndex(({ node }) => node.id === id);
