@@ -26,11 +26,11 @@ const router = createBrowserRouter([
 ]);
 
 /**
- * The studio of whoever is signed in.
+ * The studio for a signed-in account.
  *
  * @param owner whose window it is
  * @param account who is signed in now; undefined once their session ended
- * @param onCome told who has come in
+ * @param onCome called with the account that signed in
  */
 export function Studio({
   owner,

@@ -16,10 +16,10 @@ const sentSession = sent?.textContent ? sessionSchema.parse(JSON.parse(sent.text
 // Before anything else is asked for: changes are followed from here on.
 notePosition(sent?.dataset.position ?? null);
 
-/** Whoever is not signed in gets the sign-in screen and nothing else of the studio, which is loaded for those who are. */
+/** Shows the sign-in screen, or the studio once somebody is signed in; only then its code is loaded. */
 function Door() {
   const { data: session, error } = useApi('/session', sessionSchema, { first: sentSession });
-  /** Whose window it is, also after their session ended by itself, so that nothing on screen goes with it. */
+  /** The account this window belongs to. It stays set when the session expires, so that unsaved work stays on screen. */
   const [owner, setOwnerHere] = useState<Account>();
   const change = (next: Account | undefined) => {
     setOwner(next);

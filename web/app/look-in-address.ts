@@ -10,7 +10,7 @@ import { toast } from '../parts/toast.tsx';
 /** What shows a document as somebody gets it. */
 const showing = /^\/(?:pages|emails|shared|lineup)\/[^/]+$/;
 
-/** Keeps in the address of what is open whom, on what and when one looks as, and begins with what a link says. */
+/** Keeps the viewer, the device and the moment in the URL of the open document, and applies those of a link. */
 export function useLookInAddress(): void {
   const { look, change } = useLooking();
   const { pathname } = useLocation();

@@ -43,7 +43,7 @@ export function SignInAgain({ demo }: { demo: Session['demo'] }) {
   );
 }
 
-/** Ends the session of whoever is signed in; the sign-in form comes over what is on screen. */
+/** Ends the current session; the sign-in dialog then opens over the screen. */
 async function endSession() {
   await callWithoutAnswer('DELETE', '/session');
   await setSession(await call('GET', '/session', sessionSchema));

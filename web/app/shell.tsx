@@ -33,7 +33,7 @@ const places = [
   ['Releases', '/releases'],
 ] as const;
 
-/** The window: places above, the work in the middle, whom you look as below. */
+/** The frame of the studio: navigation on top, the current screen, the viewer bar at the bottom. */
 export function Shell() {
   const { name, signOut } = useOwner();
   const [commanding, setCommanding] = useState(false);

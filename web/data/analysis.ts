@@ -16,7 +16,7 @@ import { useApi } from './api.ts';
 import { useAudiences } from './data.ts';
 import { type Asking, type Reply, type StartWorker, TookTooLong, WorkerPool } from './worker-pool.ts';
 
-/** How long an answer may take, in milliseconds. Its worker stops by itself then, or else is stopped a little later. */
+/** Time limit of an analysis, in milliseconds. Its worker stops itself by then, or is terminated a little later. */
 const deadline = 2000;
 const grace = 500;
 const limit = { time: deadline };
@@ -207,7 +207,7 @@ export function useRelation(
 /** How many audiences of a list are looked at in one go. */
 const together = 10;
 
-/** What is found about each audience by itself, by its id. */
+/** The findings of each audience on its own, by its id. */
 export function useAudienceFindings(instant: number): ReadonlyMap<string, ConditionAnalysis> | undefined {
   const drafts = useDrafts();
   return useSWR<ReadonlyMap<string, ConditionAnalysis>, Error>(

@@ -39,7 +39,7 @@ export function ownerName(): string | undefined {
   return owner?.name;
 }
 
-/** What every request says: whose window asks, and what it was told before. */
+/** Headers of every request: the account of this window, and the latest change it knows of. */
 export function ownHeaders(): Record<string, string> {
   return {
     [positionHeader]: String(latestPosition()),

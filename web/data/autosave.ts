@@ -4,7 +4,7 @@ import { messageOf, RequestError } from './api.ts';
 export type SaveState<Stored> =
   | { kind: 'saved'; at: string }
   | { kind: 'waiting' | 'saving' }
-  /** `again` where it is tried again by itself, as when the server can't be reached or the session ended. */
+  /** `again` if it is retried automatically, as when the server can't be reached or the session ended. */
   | { kind: 'refused'; message: string; again: boolean }
   | { kind: 'conflict'; message: string; theirs: Stored };
 
@@ -92,7 +92,7 @@ export class Autosave<Draft, Stored extends Versioned> {
     return !this.isUnsaved;
   }
 
-  /** Stores what there is at once, as {@link flush} does, for whoever does not wait for it. */
+  /** Saves at once, as {@link flush} does, without waiting for the result. */
   readonly storeNow = (): void => void this.flush();
 
   /** Tries again what failed, as after signing in again. */
@@ -128,7 +128,7 @@ export class Autosave<Draft, Stored extends Versioned> {
     this.change(draft);
   }
 
-  /** Stops trying by itself; what is not stored stays kept. */
+  /** Stops retrying; unsaved work is kept in the browser. */
   stop(): void {
     this.stopped = true;
     clearTimeout(this.timer);

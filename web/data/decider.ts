@@ -48,7 +48,7 @@ export function useDecider(document: Document | undefined): Decider | undefined 
   }, [attributes, settings, audiences, decisive, library, itemPages]);
 }
 
-/** What of a document has a say in deciding it: its slots with their audiences, and the attributes it needs. */
+/** The parts of a document that decisions depend on: its slots with their audiences, and the attributes it uses. */
 function decisiveOf({ id, content, collection }: Document): unknown {
   return [
     id,

@@ -4,17 +4,17 @@ import { positionHeader, signedInAsHeader } from '../../contract/headers.ts';
 const answers = new Map<string, Promise<Response>>();
 
 /**
- * Sends the first requests of a screen while its code is still loading. Each answer goes to whoever takes it first.
+ * Sends the first requests of a screen while its code is still loading. Each answer is used once.
  *
  * @param addresses with their query, such as `/api/settings`
  * @param email whose window it is
- * @param position the last change that the page was told of
+ * @param position the position in the change log when the page was sent
  */
 export function askEarly(addresses: readonly string[], email: string, position: string): void {
   const headers = { [positionHeader]: position, [signedInAsHeader]: encodeURIComponent(email) };
   for (const address of addresses) {
     const answer = fetch(address, { headers });
-    // A failure is reported to whoever takes the answer.
+    // The caller that takes the answer handles the failure.
     answer.catch(() => undefined);
     answers.set(address, answer);
   }

@@ -20,7 +20,7 @@ const lateAfter = 250;
  * A change may be drawn late, where its field shows it by itself and drawing all the rest for every key would hold the keys
  * up: it counts at once all the same, for whatever is done next.
  *
- * @param onChange told of each change at once, before what shows it is drawn; must stay the same
+ * @param onChange called at each change, before it is rendered; must be stable
  */
 export function useHistory<State>(initial: State, onChange?: (state: State) => void) {
   const [history, setHistory] = useState<History<State>>(() => begun(initial));

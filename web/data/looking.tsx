@@ -39,10 +39,10 @@ interface Looking {
   /** The moment from which on things are proved: the one chosen, or now. */
   since: number;
   change: (change: Partial<Look>) => void;
-  /** Looks as a person, signed in where the person has an account. */
+  /** Makes a person the viewer, signed in if they have an account. */
   lookAs: (person: PersonRecord | null) => void;
   steps: readonly Step[];
-  /** The key of the step that is on screen, whoever is looked as. */
+  /** The key of the face on screen, for any viewer. */
   current: string | undefined;
   setSteps: (steps: readonly Step[], current: string | undefined) => void;
 }

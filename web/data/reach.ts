@@ -6,7 +6,7 @@ import { mutate } from 'swr';
 let isOut = false;
 const listeners = new Set<() => void>();
 
-/** To be told of every request: whether it came through to a server that could do its work. */
+/** Records for every request whether it reached a working server. */
 export function noteReach(reached: boolean): void {
   if (isOut === !reached) return;
   isOut = !reached;
@@ -17,7 +17,7 @@ const pause = 2000;
 
 /**
  * Whether the server or its database is out of reach. While it is, it is asked again and again; once it is back,
- * everything on screen is read anew.
+ * everything on screen is fetched again.
  */
 export function useIsOutOfReach(): boolean {
   const now = useSyncExternalStore(

@@ -45,7 +45,7 @@ export function Dialog({
   title: string;
   description?: string;
   wide?: boolean;
-  /** Whether it comes by itself, maybe in the middle of a word. */
+  /** Whether it opens without being asked for, possibly while somebody is typing. */
   unasked?: boolean;
   children: ReactNode;
 }) {

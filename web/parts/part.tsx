@@ -18,7 +18,7 @@ function Fault({ name, error, resetErrorBoundary }: FallbackProps & { name: stri
  * A part of a screen whose faults stay in it: they are said in its place, and the rest goes on.
  *
  * @param name what it is, at the beginning of a sentence
- * @param of what it shows; another thing is tried anew
+ * @param of what it shows; a change of it renders the part again
  */
 export function Part({ name, of, children }: { name: string; of?: unknown; children: ReactNode }) {
   return (

@@ -10,7 +10,7 @@ const anonymous = 'anonymous';
 export interface PersonSearchProps {
   label: string;
   onChoose: (person: PersonRecord) => void;
-  /** Offers to look as nobody, before the people while what is typed is part of the word. */
+  /** Offers an anonymous viewer, listed first while the search matches the word. */
   onAnonymous?: () => void;
 }
 

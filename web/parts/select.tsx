@@ -27,7 +27,7 @@ interface SelectProps<Value extends string> extends Named {
   className?: string;
   /** Whether it begins open, as where it takes the place of what was pressed. */
   startsOpen?: boolean;
-  /** Told when the list is closed, whether something was chosen or not. */
+  /** Called when the list closes, whether or not something was chosen. */
   onClose?: () => void;
 }
 

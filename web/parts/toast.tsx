@@ -20,7 +20,7 @@ function show(message: Show): void {
   for (const listener of listeners) listener();
 }
 
-/** Tells something in a short message that goes by itself. */
+/** Shows a short message that disappears after a while. */
 export function toast(words: string, more?: ExternalToast): void {
   show((sonner) => sonner.toast(words, more));
 }

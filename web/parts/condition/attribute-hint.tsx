@@ -11,7 +11,7 @@ import { typeWord } from './type-words.ts';
 
 const valuesShown = 7;
 
-/** What an attribute is, what people really have of it, and its value for whoever one looks as. */
+/** Describes an attribute: its type, its actual values, and its value for the current viewer. */
 export function AttributeHint({ attribute, catalogue }: { attribute: Attribute; catalogue: Catalogue }) {
   const isContact = attribute.source === 'contact';
   const { data } = useApi(isContact ? `/attributes/${attribute.id}/values` : null, valuesSchema);

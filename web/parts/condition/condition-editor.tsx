@@ -51,7 +51,7 @@ export function GroupEditor({
 }) {
   const of = about === 'items' ? 'which' : 'whom';
   const [added, setAdded] = useState<Condition>();
-  // A new part opens by itself when it appears, and never again when it has moved.
+  // A new part opens when it is added, but not again after it was moved.
   useEffect(() => {
     if (added) setAdded(undefined);
   }, [added]);

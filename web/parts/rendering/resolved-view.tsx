@@ -6,7 +6,7 @@ export interface ViewHandlers {
   /** Called with the innermost block under the pointer. */
   onSelect?: (block: string, at: { readonly left: number; readonly top: number }) => void;
   selected?: string | null;
-  /** What stands in a block instead of its words while it is edited. */
+  /** Replaces the words of a block while it is edited. */
   editing?: { block: string; editor: ReactNode } | undefined;
 }
 

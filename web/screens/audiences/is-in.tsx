@@ -10,7 +10,7 @@ import { ExplanationTree } from '../documents/why-line.tsx';
 
 const ownId = '\u0000own';
 
-/** Whether whoever is looked as is in a condition, and why. */
+/** Says whether the current viewer matches a condition, and why. */
 export function IsIn({ condition, catalogue }: { condition: Condition; catalogue: Catalogue }) {
   const { look, viewer } = useLooking();
   const { data: audiences = [] } = useAudiences();

@@ -28,7 +28,7 @@ export function ItemChoice({
   );
 }
 
-/** Says that whoever is looked as may not open the page, and what they get instead. */
+/** Says that the viewer may not open the page, and what they get instead. */
 export function ClosedNotice({ access, look }: { access: Access; look: Look }) {
   const instead = {
     'sign-in': look.signedIn ? 'a page that says so' : 'the way to sign in',

@@ -17,7 +17,7 @@ const barHeight = 30;
 const barWidth = 96;
 
 export interface CanvasActions {
-  /** Adds a block right after the chosen one, in its place where that is a text without words. */
+  /** Adds a block after the selected one, or replaces it if it is a text without words. */
   insert: (kind: Block['kind']) => void;
   addAt: (kind: Block['kind'], to: Beside) => void;
   move: (id: string, to: Beside | { step: NodeStep }) => void;
@@ -50,7 +50,7 @@ export function CanvasTools({
   /** Whether the list of blocks is open that can be put below the chosen one. */
   inserting: boolean;
   onInserting: (open: boolean) => void;
-  /** Told once that list is closed; puts the focus where writing goes on. */
+  /** Called when that list closes; returns the focus to the text. */
   onInserted: () => void;
   actions: CanvasActions;
 }) {
@@ -194,7 +194,7 @@ function Handle({ id, onStep }: { id: string; onStep: (step: NodeStep) => void }
         if (!step) return;
         event.preventDefault();
         onStep(step);
-        // The block is drawn anew elsewhere, and its words take the focus.
+        // The moved block is mounted again, and its text editor takes the focus.
         requestAnimationFrame(() => button.current?.focus());
       }}
     >

@@ -17,7 +17,7 @@ import type { Decided, Shown } from './use-shown.ts';
 
 const widths = { computer: '100%', tablet: '768px', phone: '390px' };
 
-/** The document as whom one looks as gets it, written in place, with a tab at each slot. */
+/** The document exactly as the viewer gets it, edited in place, with a tab at each slot. */
 export function Canvas({
   stored,
   edited: { draft, document, edit, takeUp },
@@ -70,7 +70,7 @@ export function Canvas({
   return (
     <section
       aria-label="Canvas"
-      // Whether a variant is shown that whoever is looked as does not get.
+      // Whether a variant is shown that the viewer does not get.
       data-forced={forced ? '' : undefined}
       data-instant={shown.viewer.instant}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard

@@ -36,9 +36,9 @@ export function EarlyWords({
   onType: (update: (block: Block) => Block) => void;
   onReady: (typed: string, hasFocus: boolean) => void;
   onDone: () => void;
-  /** Asked for by a slash where no words stand yet. */
+  /** Called on a slash in an empty text. */
   onInsert: () => void;
-  /** Told of Enter in a heading. */
+  /** Called on Enter in a heading. */
   onEnter: () => void;
 }) {
   const field = useRef<HTMLTextAreaElement>(null);

@@ -63,7 +63,7 @@ interface LineProps {
   onSelect: (id: string) => void;
 }
 
-/** A page's own title above it, as it stands in the browser's tab. */
+/** The title of a page, shown above it; browsers show it in their tab. */
 export function TitleHead({
   content,
   onRemove,

@@ -1,2 +1,2 @@
-/** Told to what stands for a reader’s words in an editor when these may have become others. */
+/** Event that tells merge fields in an editor to render their words again. */
 export const saidAnew = 'said-anew';

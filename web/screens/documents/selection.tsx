@@ -189,7 +189,7 @@ export function Selection({
   );
 }
 
-/** Findings about shared content in its place are mended in the piece itself, not here. */
+/** Findings about shared content are fixed in the shared content itself, so they offer no repair here. */
 function withoutRepairs(analysis: DocumentAnalysis): DocumentAnalysis {
   return { ...analysis, findings: analysis.findings.map((finding) => ({ ...finding, repairs: [] })) };
 }

@@ -2,7 +2,7 @@ import { ChevronLeft } from 'lucide-react';
 import { Link } from 'react-router';
 import { DocumentList } from './document-list.tsx';
 
-/** Pieces that stand in many pages and emails, changed once. */
+/** Content that is edited once and shown in many pages and emails. */
 export function Component() {
   return (
     <DocumentList kind="shared" title="Shared content">

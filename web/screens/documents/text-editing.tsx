@@ -45,11 +45,11 @@ export function TextEditing(
      * meanwhile stays there.
      */
     takeEarly: () => { readonly words: string; readonly isElsewhere: boolean };
-    /** Told when the words are shown in their place again. */
+    /** Called when editing ends and the block renders its words again. */
     onLeave: () => void;
-    /** Asked for by a slash where no words stand yet. */
+    /** Called on a slash in an empty text. */
     onInsert: () => void;
-    /** Told of Enter at the end of a heading. */
+    /** Called on Enter at the end of a heading. */
     onEnter: () => void;
   } & (
     | {

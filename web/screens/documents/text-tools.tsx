@@ -253,7 +253,7 @@ function goOnBehind(editor: Editor): void {
   editor.view.focus();
 }
 
-/** Changes the piece that is selected, which stays selected: it is put anew in the place of itself. */
+/** Replaces the selected piece by a changed one, which stays selected. */
 function changeSelected(editor: Editor, name: string, attributes: object): void {
   const at = editor.state.selection.from;
   // The selection may have moved on before its fields were gone.

@@ -23,7 +23,7 @@ export interface Draft {
 /** Changes the content; changes of one group are undone together, and late ones are drawn when there is time. */
 export type Edit = (update: (content: Content) => Content, group?: string, isLate?: boolean) => void;
 
-/** What of a stored document is edited. */
+/** The editable parts of a stored document. */
 export function draftOf({ name, slug, access = null, collection = null, content }: StoredDocument): Draft {
   return { name, slug, access, collection, content };
 }
@@ -52,7 +52,7 @@ function autosaveOf(stored: StoredDocument): Autosave<Draft, StoredDocument> {
   });
 }
 
-/** A document being edited: its content with undo and redo, stored by itself. */
+/** A document being edited: its content with undo and redo, and autosave. */
 export function useDocument(stored: StoredDocument) {
   const [autosave] = useState(() => autosaveOf(stored));
   const [store] = useState(() => (draft: Draft) => autosave.change(draft));

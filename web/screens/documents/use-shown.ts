@@ -16,7 +16,7 @@ import { useSkeleton } from '../../data/skeleton.ts';
 import { useCast } from './use-cast.ts';
 import { useSteps } from './use-steps.ts';
 
-/** What is decided of a document for whom one looks as. */
+/** The decisions of a document for the current viewer. */
 export interface Decided {
   readonly decider: Decider;
   readonly facts: Facts;
@@ -24,7 +24,7 @@ export interface Decided {
   readonly slots: readonly Slot[];
 }
 
-/** Somebody who gets a choice: what to change about whom one looks as, and which item to show. */
+/** A viewer who gets a choice: the change of viewer it takes, and which item to show. */
 interface Candidate {
   readonly look: Partial<Look>;
   readonly item: string | undefined;
@@ -134,13 +134,13 @@ export function useShown({ id, kind }: StoredDocument, draft: Omit<Document, 'id
       }
     return undefined;
   };
-  // Nobody reads an email as nobody: whoever gets its first face does, until somebody is chosen.
+  // Every email has a reader: somebody who gets its first face, until another is chosen.
   const reader = kind === 'email' && !look.person ? steps.find(({ person }) => person !== null) : undefined;
   const showAs = (found: Candidate): void => {
     if (found.item !== undefined) setItemId(found.item);
     changeLook(found.look);
   };
-  /** Looks as somebody who gets a choice of a slot; where nobody can, it is shown regardless. */
+  /** Switches to a viewer who gets a choice of a slot; if nobody can, the choice is shown anyway. */
   const lookAsWhoGets = (of: Slot, choice: number): void => {
     if (!decided || (choiceOf(of.id) === choice && !forced)) return;
     const found = whoGets(of.id, choice);

@@ -30,7 +30,7 @@ export function ChangePeople({
   query,
 }: {
   catalogue: Catalogue;
-  /** Those that are ticked; whoever the query finds when there are none. */
+  /** The selected contacts; if there are none, everyone the query matches. */
   ids: readonly number[];
   query: URLSearchParams;
 }) {

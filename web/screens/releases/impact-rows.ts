@@ -27,7 +27,7 @@ function stepsOf(
   return moved.length > 0 ? moved : 'reads differently';
 }
 
-/** The changes as they are told: those that differ only in slots that stay as they are go together. */
+/** Groups changes for display: those that differ only in unchanged slots are merged. */
 export function rowsOf(document: DocumentImpact) {
   const rows = new Map<
     string,

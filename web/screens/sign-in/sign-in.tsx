@@ -10,7 +10,7 @@ const FirstStart = lazy(async () => ({ default: (await import('./first-start.tsx
 /**
  * The whole window of who is not signed in.
  *
- * @param onTry told as soon as somebody tries to sign in
+ * @param onTry called as soon as somebody submits the form
  */
 export function SignIn({
   demo,
