@@ -299,3 +299,56 @@ test('a page is duplicated and deleted from the list, and an undo brings it back
   await expect(page.getByText('The home page can’t be deleted')).toBeVisible();
   await expect(rowOf('Home')).toHaveCount(1);
 });
+
+test('a picture is taken in by dropping it between blocks, and by pasting it', async ({ studio: page }) => {
+  await opened(page, 'Pictures', [heading('a', 'First'), heading('b', 'Second')]);
+  const canvas = canvasOf(page);
+  // As a browser hands over what is dropped or pasted, since there is no desktop to drag from.
+  const give = (event: 'drop' | 'paste', name: string, type: string) =>
+    page.evaluate(
+      ([kind, fileName, fileType]) => {
+        const bytes = Uint8Array.from(
+          atob(
+            'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+          ),
+          (character) => character.charCodeAt(0),
+        );
+        const data = new DataTransfer();
+        data.items.add(new File([bytes], fileName, { type: fileType }));
+        if (kind === 'paste') {
+          document.body.dispatchEvent(
+            new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+          );
+          return;
+        }
+        const hosts = [...document.querySelectorAll('[aria-label=Canvas] *')];
+        const root = hosts.find((host) => host.shadowRoot?.querySelector('[data-block=a]'))?.shadowRoot;
+        const box = root?.querySelector('[data-block=a]')?.getBoundingClientRect();
+        if (!root || !box) throw new Error('the heading is not on the canvas');
+        const at = { clientX: box.left + 20, clientY: box.bottom - 2 };
+        for (const type of ['dragover', 'drop'])
+          root.querySelector('[data-block=a]')?.dispatchEvent(
+            new DragEvent(type, {
+              ...at,
+              dataTransfer: data,
+              bubbles: true,
+              composed: true,
+              cancelable: true,
+            }),
+          );
+      },
+      [event, name, type] as const,
+    );
+  await give('drop', 'dome-at-night.png', 'image/png');
+  await expect(canvas.getByRole('img', { name: 'dome at night' })).toBeVisible();
+  await expectStored(page, kindOf, ['heading', 'picture', 'heading']);
+  await canvas.getByRole('heading', { name: 'Second' }).click();
+  await page.keyboard.press('Escape');
+  await give('paste', 'comet.png', 'image/png');
+  await expect(canvas.getByRole('img', { name: 'comet' })).toBeVisible();
+  await expectStored(page, kindOf, ['heading', 'picture', 'heading', 'picture']);
+  await give('drop', 'notes.txt', 'text/plain');
+  await expect(page.getByText('Only pictures can be dropped here.')).toBeVisible();
+  await give('drop', 'not-really.png', 'image/png');
+  await expectStored(page, kindOf, ['heading', 'picture', 'picture', 'heading', 'picture']);
+});

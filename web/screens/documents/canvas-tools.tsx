@@ -12,6 +12,7 @@ import { type Beside, gapAt, type Landing, landingAt, placeOf } from './canvas-p
 import { DifferButton, type Differing } from './differ-button.tsx';
 import { nodeSteps } from './node-steps.ts';
 import { useMeasured } from './use-measured.ts';
+import { useTakenPictures } from './use-taken-pictures.ts';
 
 const barHeight = 30;
 const barWidth = 96;
@@ -20,6 +21,7 @@ export interface CanvasActions {
   /** Adds a block after the selected one, or replaces it if it is a text without words. */
   insert: (kind: Block['kind']) => void;
   addAt: (kind: Block['kind'], to: Beside) => void;
+  addPicture: (file: string, name: string, to?: Beside) => void;
   move: (id: string, to: Beside | { step: NodeStep }) => void;
   differ: (how: Differing) => unknown;
 }
@@ -84,6 +86,11 @@ export function CanvasTools({
             id !== chosen.id && isBlock(id) && findNode({ ...content, body: [chosen] }, id) === undefined,
         )
       : undefined;
+  useTakenPictures(frame, {
+    landing: (point) => (frame.current ? landingAt(frame.current, point, isBlock) : undefined),
+    onOver: setLanding,
+    onPicture: actions.addPicture,
+  });
   const end = (isDropped: boolean) => {
     const at = isDropped ? land() : undefined;
     setLanding(undefined);

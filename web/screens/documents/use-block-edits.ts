@@ -180,6 +180,12 @@ export function useBlockEdits(
     type: (id: string, change: (block: Block) => Block) => update(id, change, `text ${id}`, true),
     add: (kind: Block['kind']) => add(newBlock(kind, newId)),
     addAt: (kind: Block['kind'], to: Beside) => add(newBlock(kind, newId), to),
+    /** Adds a picture of a file, below the chosen block if no place is given. */
+    addPicture: (file: string, name: string, to?: Beside) => {
+      const made = newBlock('picture', newId);
+      if (made.kind !== 'picture') return;
+      add({ ...made, file, alt: altOf(name) }, to);
+    },
     insert,
     inserting,
     setInserting,
@@ -217,6 +223,15 @@ function targetFor(
   if (node.kind === 'section' || node.kind === 'links') return { section: node.id };
   if (node.kind === 'slot') return { slot: node.id, variant: node.variants[choiceOf(node.id)]?.id ?? null };
   return { after: node.id };
+}
+
+/** Words for a picture to begin with, from the name of its file: "dome-at-night.jpg" is "dome at night". */
+function altOf(fileName: string): string {
+  return fileName
+    .replace(/\.\w+$/, '')
+    .replace(/[-_]+/g, ' ')
+    .trim()
+    .slice(0, 300);
 }
 
 function slotName(block: Block): string {
