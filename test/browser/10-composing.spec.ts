@@ -101,7 +101,7 @@ test('every block is added, set and seen: on the canvas, and on the live site on
   await test.step('a countdown, an access notice, an account box, HTML from elsewhere', async () => {
     await add(page, 'Countdown');
     await page.getByLabel('Until').fill('2031-01-01T10:00');
-    await page.getByLabel('Words before it').fill('Until the comet');
+    await page.getByLabel('Text before the countdown').fill('Until the comet');
     await expect(canvas.getByText('Until the comet')).toBeVisible();
     await expect(canvas.getByText(/\d+ days/)).toBeVisible();
     await add(page, 'Access notice');
@@ -134,11 +134,11 @@ test('every block is added, set and seen: on the canvas, and on the live site on
       await page.getByRole('dialog').getByRole('option', { name: attribute }).first().click();
     }
     await page.getByLabel('What is asked for first name').fill('Your first name');
-    await page.getByLabel('must be answered').first().check();
+    await page.getByLabel('Required').first().check();
     await page.getByText('all choices').click();
     await page.getByLabel('Midnight', { exact: true }).uncheck();
     await page.getByRole('button', { name: 'Move membership tier up' }).click();
-    await page.getByLabel('Words on its button').fill('Tell us');
+    await page.getByLabel('Button text').fill('Tell us');
     await expect(canvas.getByRole('button', { name: 'Tell us' })).toBeVisible();
     await expect(canvas.getByLabel('Your first name')).toBeVisible();
   });
@@ -190,7 +190,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
     })
     .click();
   await expect(all.getByRole('status')).toContainText('All 2 slots follow these');
-  await expect(page.getByText('Other audiences than are set')).toHaveCount(0);
+  await expect(page.getByText('Other audiences than set for all slots')).toHaveCount(0);
 
   // One more is in every slot from then on, after the first; the order is that of all.
   await set(/^Members of any tier/);

@@ -26,6 +26,7 @@ const groups = [
   {
     heading: 'Blocks, and parts of a condition',
     shortcuts: [
+      ['Insert a block, in an empty text or on the canvas', ['/']],
       ['Copy, cut or paste blocks', ['Ctrl', 'C / X / V']],
       ['Move up or down', ['Alt', '↑ / ↓']],
       ['Move into or out of a group', ['Alt', '→ / ←']],

@@ -25,7 +25,7 @@ export function AttributePicker({
         { heading: 'Signed in or not', options: options('sign-in') },
         { heading: 'About the person', options: options('contact') },
         { heading: 'About the visit', options: options('visit') },
-        { heading: 'About the moment', options: options('moment') },
+        { heading: 'Date and time', options: options('moment') },
         { heading: 'About the item shown', options: options('item') },
       ]}
       onChoose={(id) => {

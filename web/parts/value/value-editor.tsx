@@ -95,7 +95,7 @@ function SetEditor({ attribute, value, onStore, onLeave }: EditorProps) {
           Store
         </Button>
         <Button look="quiet" className="h-8" onClick={onLeave}>
-          Leave as it was
+          Cancel
         </Button>
       </div>
     </fieldset>

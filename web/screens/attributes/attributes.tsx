@@ -17,7 +17,7 @@ const groups: readonly (readonly [AttributeSource, string])[] = [
   ['contact', 'About the person'],
   ['sign-in', 'Signed in or not'],
   ['visit', 'About the visit'],
-  ['moment', 'About the moment'],
+  ['moment', 'Date and time'],
   ['item', 'About the item shown'],
 ];
 

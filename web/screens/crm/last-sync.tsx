@@ -56,9 +56,9 @@ export function LastSync({
       </div>
       <p className="mt-1 text-quiet">
         {upTo === null
-          ? 'The first sync reads everybody; after that only what changed over there.'
-          : `Everything that changed over there up to ${saidInstant(upTo)} is here.`}
-        {result && result.retries > 0 && ` Waited and asked again ${count(result.retries)} times.`}
+          ? 'The first sync reads everybody; after that only what changed in the CRM.'
+          : `Everything that changed in the CRM up to ${saidInstant(upTo)} is here.`}
+        {result && result.retries > 0 && ` Retried ${count(result.retries)} times.`}
       </p>
       {result?.error && (
         <div className="mt-2">

@@ -50,7 +50,7 @@ export function DocumentFindings({
   const affected = ({ people }: Finding): string => {
     const counted = people ? sayCount(people) : '';
     if (counted === '') return '';
-    if (counted.startsWith('decided')) return ` Who that is is ${counted}.`;
+    if (counted.startsWith('decided')) return ` This is ${counted}.`;
     return counted.endsWith('right now') ? ` That is ${counted}.` : ` That is ${counted} today.`;
   };
   return (
@@ -101,9 +101,9 @@ const titles: Record<DocumentFinding['kind'], string> = {
   shadowed: 'Nobody gets it',
   'always-true': 'Everybody gets the same',
   gap: 'Some get nothing',
-  'everyone-else-unreached': 'Nobody is left over',
+  'everyone-else-unreached': 'No one is left for everyone else',
   order: 'Another order than elsewhere',
-  deviates: 'Other audiences than are set',
+  deviates: 'Other audiences than set for all slots',
   'no-fallback': 'A gap in the text',
   'not-here': 'Nobody gets it here',
   circle: 'An audience that builds on itself',

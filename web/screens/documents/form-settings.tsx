@@ -61,7 +61,7 @@ export function FormSettings({ block, catalogue, update }: SettingsProps<'form'>
                   checked={field.required}
                   onChange={(event) => change(at, { required: event.target.checked })}
                 />
-                must be answered
+                Required
               </label>
               {choices.length > 0 && (
                 <details className="mt-1">
@@ -116,7 +116,7 @@ export function FormSettings({ block, catalogue, update }: SettingsProps<'form'>
         />
       </Popover>
       <TextField
-        label="Words on its button"
+        label="Button text"
         value={block.submit}
         maxLength={80}
         onChange={(event) => event.target.value !== '' && set({ submit: event.target.value })}

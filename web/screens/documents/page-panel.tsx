@@ -68,7 +68,7 @@ export function PagePanel({
       />
       {access && (
         <SelectField
-          label="The others get"
+          label="Everyone else gets"
           value={otherwise}
           options={[
             { value: 'sign-in', label: 'the way to sign in' },

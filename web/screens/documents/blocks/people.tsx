@@ -64,13 +64,13 @@ function CountdownSettings({ block, catalogue, update }: SettingsProps<'countdow
         onChange={(event) => event.target.value !== '' && set({ until: event.target.value.slice(0, 16) })}
       />
       <TextField
-        label="Words before it"
+        label="Text before the countdown"
         value={block.label}
         maxLength={200}
         onChange={(event) => set({ label: event.target.value })}
       />
       <TextField
-        label="Words when it is over"
+        label="Text when it has ended"
         value={block.over}
         maxLength={200}
         onChange={(event) => set({ over: event.target.value })}

@@ -72,7 +72,7 @@ function VideoSettings({ block, update }: SettingsProps<'video'>) {
     <>
       <FilePicker label="Video" kind="video" file={block.file} onChange={(file) => set({ file })} />
       <TextField
-        label="What it shows, in words"
+        label="Alt text"
         value={block.caption}
         maxLength={300}
         onChange={(event) => set({ caption: event.target.value })}
