@@ -92,7 +92,7 @@ function SetEditor({ attribute, value, onStore, onLeave }: EditorProps) {
       <SetChoices attribute={attribute} held={held} autoFocus onChange={setHeld} />
       <div className="mt-1 flex gap-2">
         <Button look="primary" className="h-8" onClick={() => onStore(held.length > 0 ? held : null)}>
-          Store
+          Save
         </Button>
         <Button look="quiet" className="h-8" onClick={onLeave}>
           Cancel
