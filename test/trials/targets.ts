@@ -20,8 +20,8 @@ export interface Place {
 }
 
 /**
- * Runs in the browser. Everything that can be pressed, chosen or written in, in all shadow trees; where a dialog or a
- * popover is open, only what is in the last of them. What leads away from the screen is left out. The elements stand in
+ * Runs in the browser. Everything that can be pressed, chosen or written in, in all shadow trees; where a dialog, a
+ * popover or a list of options is open, only what is in the last of them. What leads away from the screen is left out. The elements stand in
  * `window.targets` at the same indexes.
  */
 export function targetsOn(zones: Readonly<Partial<Record<Zone, string>>>): Target[] {
@@ -47,7 +47,9 @@ export function targetsOn(zones: Readonly<Partial<Record<Zone, string>>>): Targe
       found.push({ element, target: { zone, tag, type, name: nameOf(element), options } });
     }
   };
-  const open = [...document.querySelectorAll('[role=dialog], [role=menu]')].filter(isShown).at(-1);
+  const open = [...document.querySelectorAll('[role=dialog], [role=menu], [role=listbox]:not([cmdk-list])')]
+    .filter(isShown)
+    .at(-1);
   if (open) walk(open, 'open');
   else
     for (const [zone, selector] of Object.entries(zones) as [Zone, string][])
