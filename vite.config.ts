@@ -48,7 +48,7 @@ export default defineConfig({
             // What most screens have in common comes in one piece: browsers ask for six things at a time.
             // Recurrences are read by few, though many screens reach them.
             { name: 'common', test: /^(?!.*rrule|.*recurrence-rule)/, minShareCount: 12, priority: 1 },
-            { name: 'icons', test: /lucide-react\/dist\/esm\/icons\//, priority: 0 },
+            { name: 'icons', test: /lucide-react\/dist\/esm\/icons\//, minShareCount: 3, priority: 0 },
           ],
         },
       },

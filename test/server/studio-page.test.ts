@@ -15,7 +15,7 @@ async function said(caller = instance.studio) {
   const { status, text, headers } = await caller.get('/people');
   expect(status).toBe(200);
   expect(headers.get('cache-control')).toBe('private, no-cache');
-  const [, json] = /<script type="application\/json" id="session">(.*?)<\/script/is.exec(text) ?? [];
+  const [, json] = /<script type="application\/json" id="session"[^>]*>(.*?)<\/script/is.exec(text) ?? [];
   return json === undefined ? undefined : JSON.parse(json);
 }
 
@@ -24,6 +24,14 @@ it('the page says what the API says of the session: to who is signed in, and to 
   const visitor = instance.visitor();
   expect(await said(visitor)).toEqual((await visitor.get('/api/session')).body);
   expect((await said(visitor)).account).toBeNull();
+});
+
+it('the page says up to which change its server knows, so that the studio follows the changes from there on', async () => {
+  const { text, headers } = await instance.studio.get('/people');
+  const [, position] = /id="session" data-position="(\d+)"/.exec(text) ?? [];
+  const { headers: answered } = await instance.studio.get('/api/session');
+  expect(position).toBe(answered.get('x-change-position'));
+  expect(headers.get('content-type')).toContain('text/html');
 });
 
 it('a name stays a name, whatever is in it', async () => {

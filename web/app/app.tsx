@@ -1,6 +1,7 @@
 import './no-eval.ts';
 // Only the studio shows what is written in code; the sign-in screen has no use for its font.
 import '@fontsource-variable/jetbrains-mono/wght.css';
+import './studio.css';
 import { useEffect } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import type { Account, Session } from '../../contract/session.ts';

@@ -13,7 +13,6 @@ import { AudienceMaker } from './audience-maker.tsx';
 import { Commands } from './commands.tsx';
 import { FirstSteps } from './first-steps.tsx';
 import { useLeaveFieldByEscape } from './leave-field.ts';
-import { useLookInAddress } from './look-in-address.ts';
 import { useOwner } from './owner.ts';
 import { ViewerBar } from './viewer-bar.tsx';
 
@@ -57,7 +56,6 @@ export function Shell() {
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   useLeaveFieldByEscape();
-  useLookInAddress();
   const isOut = useIsOutOfReach();
   // What is written meanwhile waits for it.
   useEffect(() => {
@@ -79,7 +77,7 @@ export function Shell() {
           <img src="/mark.svg" alt="" className="size-7 rounded-md dark:bg-[#f6f2e9]" />
           Apple Porch
         </Link>
-        <nav aria-label="Places" className="flex flex-wrap gap-0.5">
+        <nav aria-label="Places" className="flex flex-wrap gap-0.5 wide:flex-nowrap">
           {places.map(([label, to]) => (
             <NavLink
               key={to}
@@ -99,10 +97,11 @@ export function Shell() {
             type="button"
             onClick={() => setCommanding(true)}
             aria-label="Search or run a command"
-            className="flex h-8 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[232px]"
+            className="flex h-8 items-center gap-2 whitespace-nowrap rounded-md border border-line bg-paper px-2.5 text-quiet hover:border-edge xl:w-[160px] 2xl:w-[272px]"
           >
             <Search size={15} aria-hidden />
-            <span className="hidden xl:inline">Search or run a command</span>
+            <span className="hidden xl:inline 2xl:hidden">Search</span>
+            <span className="hidden 2xl:inline">Search or run a command</span>
             <kbd className="ml-auto rounded border border-line px-1 font-sans text-[11px]">Ctrl K</kbd>
           </button>
           <span className="text-[13px] leading-4 text-quiet" role="status">

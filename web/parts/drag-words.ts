@@ -8,6 +8,7 @@ import type { DndContextProps } from '@dnd-kit/core';
 export function dragWords(nameOf: (id: string) => string): NonNullable<DndContextProps['accessibility']> {
   const over = (id: string | number | undefined) => (id === undefined ? '' : nameOf(String(id)));
   return {
+    container: document.body,
     screenReaderInstructions: {
       draggable:
         'Press Space to pick it up, the arrow keys to move it, Space to put it down, Escape to cancel.',
@@ -30,6 +31,9 @@ export function dragWords(nameOf: (id: string) => string): NonNullable<DndContex
 /** The same for one thing that can be put down anywhere. */
 export function plainDragWords(name: string): NonNullable<DndContextProps['accessibility']> {
   return {
+    // Elsewhere it would be read as a part of what is dragged around.
+    container: document.body,
+    screenReaderInstructions: { draggable: 'Hold Alt and press an arrow key to move it.' },
     announcements: {
       onDragStart: () => `Picked up ${name}.`,
       onDragOver: () => undefined,

@@ -3,6 +3,8 @@ import { late, useLate } from './late.ts';
 
 /** What was typed before the list was on screen. */
 export const TypedBefore = createContext('');
+/** Whether Enter was pressed after it: the first of what is found is chosen then. */
+export const EnteredBefore = createContext(false);
 
 /**
  * A list to search in that is fetched when it is first shown or before. What is typed until then is searched for as soon as
@@ -19,8 +21,14 @@ export function lateList<Props extends object>(
   const list = late(load);
   return function LateList(props: Props) {
     const [typed, setTyped] = useState(useContext(TypedBefore));
+    const [isEntered, setIsEntered] = useState(useContext(EnteredBefore));
     const List = useLate(list, true);
-    if (List) return <List {...props} typed={typed} />;
+    if (List)
+      return (
+        <EnteredBefore value={isEntered}>
+          <List {...props} typed={typed} />
+        </EnteredBefore>
+      );
     return (
       <input
         // biome-ignore lint/a11y/noAutofocus: it is opened to search in
@@ -29,6 +37,7 @@ export function lateList<Props extends object>(
         placeholder={placeholder(props)}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={({ key }) => setIsEntered(key === 'Enter')}
         className={`w-full ${className}`}
       />
     );

@@ -1,7 +1,8 @@
 import { Command } from 'cmdk';
-import { useEffect, useState } from 'react';
+import { useContext, useEffect, useState } from 'react';
 import { contactPageSchema, type PersonRecord } from '../../contract/people.ts';
 import { useApi } from '../data/api.ts';
+import { EnteredBefore } from './late-list.tsx';
 import { Initials } from './person.tsx';
 
 const entry = 'flex cursor-pointer items-center gap-2.5 rounded-md px-2 py-1.5 data-[selected=true]:bg-linen';
@@ -17,13 +18,22 @@ export interface PersonSearchProps {
 /** People who are found, with what was typed before the list was here. */
 export function Found({ label, onChoose, onAnonymous, typed }: PersonSearchProps & { typed: string }) {
   const [search, setSearch] = useState(typed);
-  const { data } = useApi(`/contacts?search=${encodeURIComponent(search)}`, contactPageSchema);
+  const { data, isLoading } = useApi(`/contacts?search=${encodeURIComponent(search)}`, contactPageSchema);
   const offersAnonymous = onAnonymous !== undefined && anonymous.includes(search.trim().toLowerCase());
   const people = data?.contacts.slice(0, 30) ?? [];
   const top = offersAnonymous ? anonymous : String(people[0]?.id ?? '');
   const [marked, setMarked] = useState(top);
   // What Enter chooses is always in the list: when the list changes, its top.
   useEffect(() => setMarked(top), [top]);
+  /** Whether Enter was pressed while the people in the list were those of an earlier search. */
+  const [isAwaited, setIsAwaited] = useState(useContext(EnteredBefore));
+  useEffect(() => {
+    if (!isAwaited || isLoading) return;
+    setIsAwaited(false);
+    const [first] = data?.contacts ?? [];
+    if (offersAnonymous) onAnonymous?.();
+    else if (first) onChoose(first);
+  }, [isAwaited, isLoading, data, offersAnonymous, onAnonymous, onChoose]);
   return (
     <Command
       shouldFilter={false}
@@ -31,11 +41,20 @@ export function Found({ label, onChoose, onAnonymous, typed }: PersonSearchProps
       value={marked}
       onValueChange={setMarked}
       className="flex max-h-[360px] flex-col"
+      onKeyDownCapture={(event) => {
+        if (event.key !== 'Enter' || !isLoading || event.nativeEvent.isComposing) return;
+        event.preventDefault();
+        event.stopPropagation();
+        setIsAwaited(true);
+      }}
     >
       <Command.Input
         autoFocus
         value={search}
-        onValueChange={setSearch}
+        onValueChange={(words) => {
+          setSearch(words);
+          setIsAwaited(false);
+        }}
         placeholder="Name or email address"
         className="mb-1 h-9 rounded-md border border-line bg-paper px-3"
       />

@@ -1,6 +1,7 @@
 import { Command } from 'cmdk';
 import { Plus } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useContext, useEffect, useRef, useState } from 'react';
+import { EnteredBefore } from './late-list.tsx';
 
 interface PickOption {
   id: string;
@@ -37,8 +38,19 @@ export function Found({
     return first ? keyOf(first) : '';
   });
   const current = options.find((option) => keyOf(option) === at);
+  const isEntered = useContext(EnteredBefore);
+  const root = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!isEntered) return;
+    // Once what was typed is searched for.
+    const searched = requestAnimationFrame(() =>
+      root.current?.querySelector<HTMLElement>('[cmdk-item][aria-selected="true"]')?.click(),
+    );
+    return () => cancelAnimationFrame(searched);
+  }, [isEntered]);
   const list = (
     <Command
+      ref={root}
       label={label}
       value={at}
       onValueChange={setAt}

@@ -1,9 +1,11 @@
 import { Slot } from 'radix-ui';
 import { useEffect, useRef } from 'react';
 import { late, useLate } from './late.ts';
-import { TypedBefore } from './late-list.tsx';
+import { EnteredBefore, TypedBefore } from './late-list.tsx';
 import type { PopoverProps } from './popover-panel.tsx';
 
+const typing = (words: string) => ({ words, isEntered: false });
+const nothingTyped = typing('');
 const panel = late(async () => (await import('./popover-panel.tsx')).PopoverPanel);
 
 /** A button that opens a small panel beside it. */
@@ -13,12 +15,14 @@ export function Popover(props: PopoverProps) {
   const typed = useTypedMeanwhile(open && !Panel, () => onOpenChange(false));
   useEffect(() => {
     // The next search begins with nothing.
-    if (!open) typed.current = '';
+    if (!open) typed.current = nothingTyped;
   }, [open, typed]);
   if (Panel)
     return (
-      <TypedBefore value={typed.current}>
-        <Panel {...props} />
+      <TypedBefore value={typed.current.words}>
+        <EnteredBefore value={typed.current.isEntered}>
+          <Panel {...props} />
+        </EnteredBefore>
       </TypedBefore>
     );
   return (
@@ -30,7 +34,7 @@ export function Popover(props: PopoverProps) {
 
 /** Collects what is typed while a panel is awaited, so that its search begins with it. */
 function useTypedMeanwhile(isWaiting: boolean, onEscape: () => void) {
-  const typed = useRef('');
+  const typed = useRef(nothingTyped);
   const close = useRef(onEscape);
   close.current = onEscape;
   useEffect(() => {
@@ -38,8 +42,9 @@ function useTypedMeanwhile(isWaiting: boolean, onEscape: () => void) {
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === 'Escape') close.current();
-      else if (event.key === 'Backspace') typed.current = typed.current.slice(0, -1);
-      else if (event.key.length === 1) typed.current += event.key;
+      else if (event.key === 'Enter') typed.current = { ...typed.current, isEntered: true };
+      else if (event.key === 'Backspace') typed.current = typing(typed.current.words.slice(0, -1));
+      else if (event.key.length === 1) typed.current = typing(typed.current.words + event.key);
       else return;
       event.preventDefault();
       event.stopPropagation();

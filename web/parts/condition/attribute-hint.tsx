@@ -5,7 +5,7 @@ import { countryName } from '../../../core/attributes/countries.ts';
 import { formatValue } from '../../../core/attributes/format.ts';
 import { factsOf, valueOfFact } from '../../../core/attributes/viewer.ts';
 import { useApi } from '../../data/api.ts';
-import { count } from '../../data/count.ts';
+import { count, countOf } from '../../data/count.ts';
 import { personLabel, useLooking } from '../../data/looking.tsx';
 import { typeWord } from './type-words.ts';
 
@@ -52,7 +52,9 @@ export function AttributeHint({ attribute, catalogue }: { attribute: Attribute; 
         <div className="text-[12px] leading-4 text-quiet">
           {data.values.length > valuesShown &&
             `${data.complete ? '' : 'more than '}${count(data.values.length - valuesShown)} other values · `}
-          {data.lacking === 0 ? 'everybody has one' : `${count(data.lacking)} people have none`}
+          {data.lacking === 0
+            ? 'everybody has one'
+            : countOf(data.lacking, 'person has none', 'people have none')}
         </div>
       )}
       {!isContact && choicesOf(attribute).length > 0 && (

@@ -5,7 +5,7 @@ import type { Test } from '../../../core/conditions/condition.ts';
 import { english } from '../../../core/conditions/english.ts';
 import { type Operator, operandKind, operatorOf, operatorsFor } from '../../../core/conditions/operators.ts';
 import { useApi } from '../../data/api.ts';
-import { count } from '../../data/count.ts';
+import { countOf } from '../../data/count.ts';
 import { Operands } from './operands.tsx';
 import { withOperator } from './starting-test.ts';
 import { typeWord } from './type-words.ts';
@@ -33,7 +33,7 @@ export function TestEditor({
       <p className="mb-2 text-quiet">
         {attribute.label}
         {typeWord(attribute) !== attribute.label && ` · ${typeWord(attribute)}`}
-        {data && ` · ${count(data.lacking)} people have none`}
+        {data && ` · ${countOf(data.lacking, 'person has none', 'people have none')}`}
         {!isContact && attribute.description !== '' && ` · ${attribute.description}`}
       </p>
       {operator && (

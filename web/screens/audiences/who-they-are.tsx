@@ -3,7 +3,7 @@ import useSWR from 'swr';
 import { type Count, countSchema } from '../../../contract/audiences.ts';
 import { attributesIn, type Condition } from '../../../core/conditions/condition.ts';
 import { call, type RequestError } from '../../data/api.ts';
-import { count } from '../../data/count.ts';
+import { count, countOf, worded } from '../../data/count.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { useWholeCondition } from '../../data/whole-condition.ts';
 import { Notice } from '../../parts/notice.tsx';
@@ -78,14 +78,16 @@ export function WhoTheyAre({
       )}
       {data.leftOut > 0 && (
         <p className="mt-3">
-          <strong>{count(data.leftOut)}</strong> more are left out only because they have no value.
+          <strong>{count(data.leftOut)}</strong> more{' '}
+          {worded(data.leftOut, 'is left out only because it has', 'are left out only because they have')} no
+          value.
         </p>
       )}
       {data.lacking.length > 0 && (
         <ul className="mt-3 text-quiet">
           {data.lacking.map(({ attribute, count: people }) => (
             <li key={attribute}>
-              {count(people)} have no {label(attribute)}
+              {countOf(people, 'has', 'have')} no {label(attribute)}
             </li>
           ))}
         </ul>

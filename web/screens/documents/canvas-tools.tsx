@@ -32,6 +32,7 @@ export function CanvasTools({
   content,
   drawn,
   block,
+  isInSlot,
   kind,
   isItemPage,
   audiences,
@@ -46,6 +47,7 @@ export function CanvasTools({
   drawn: unknown;
   /** The chosen block, where there is one. */
   block: Block | undefined;
+  isInSlot: boolean;
   kind: DocumentKind;
   isItemPage: boolean;
   audiences: readonly ListedAudience[];
@@ -145,7 +147,8 @@ export function CanvasTools({
             className="absolute z-10 flex items-center rounded-md border border-line bg-paper px-0.5 text-ink shadow-soft"
             style={{
               left: Math.max(0, place.left + place.width - barWidth),
-              top: Math.max(0, place.top - barHeight - 6),
+              // Above the block; below it in a slot, whose tab is above.
+              top: isInSlot ? place.top + place.height + 6 : Math.max(0, place.top - barHeight - 6),
               height: barHeight,
             }}
           >

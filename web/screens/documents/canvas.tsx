@@ -131,6 +131,7 @@ export function Canvas({
             content={content}
             drawn={decided}
             block={blocks.group.length > 1 ? undefined : blocks.block}
+            isInSlot={blocks.slot !== undefined}
             kind={document.kind}
             isItemPage={Boolean(document.collection)}
             audiences={shown.audiences}

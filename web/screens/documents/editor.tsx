@@ -1,14 +1,16 @@
 import type { Editor } from '@tiptap/react';
 import { ChevronLeft } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { preload } from 'react-dom';
 import { Link, useParams } from 'react-router';
 import { type StoredDocument, storedDocumentSchema } from '../../../contract/documents.ts';
 import { hasText } from '../../../core/documents/blocks/blocks.ts';
-import type { Document } from '../../../core/documents/document.ts';
+import { type Content, type Document, walkContent } from '../../../core/documents/document.ts';
 import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { useTabTitle } from '../../data/tab-title.ts';
+import { useLookInAddress } from '../../parts/look-in-address.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
 import { useSiteSheet } from '../../parts/rendering/shadow-host.tsx';
@@ -53,7 +55,21 @@ export function Component() {
       </div>
     );
   if (!data || data.id !== id) return null;
+  preloadPictures(data.content);
   return <DocumentEditor key={id} stored={data} />;
+}
+
+/** How many pictures of a document are likely in view when it opens. */
+const picturesInView = 4;
+
+/** Asks for the first pictures of a document before it is rendered: they are the largest things on the canvas. */
+function preloadPictures(content: Content): void {
+  let found = 0;
+  for (const { node } of walkContent(content)) {
+    if (node.kind !== 'picture' || node.file) continue;
+    preload(`/pictures/${node.picture}.svg`, { as: 'image' });
+    if (++found === picturesInView) return;
+  }
 }
 
 /** Asks at once, beside the document, for what it is shown with. */
@@ -87,6 +103,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
 
   useKeptFocus(editing, blocks.selected);
   useSelectionInAddress(content, blocks.selected, blocks.choose);
+  useLookInAddress();
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: another viewer ends what was edited for the last
   useEffect(() => setEditing(false), [look]);

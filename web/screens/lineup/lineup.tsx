@@ -16,6 +16,7 @@ import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx'
 import { useSkeleton } from '../../data/skeleton.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { Idea } from '../../parts/idea.tsx';
+import { useLookInAddress } from '../../parts/look-in-address.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { Select } from '../../parts/select.tsx';
 import { VariantMark } from '../../parts/variant-mark.tsx';
@@ -72,6 +73,7 @@ export function Component() {
 }
 
 function Board({ document: stored }: { document: Document }) {
+  useLookInAddress();
   const pieces = usePieces();
   const library = useLibrary();
   const item = library?.items.find(({ collection }) => collection === stored.collection);

@@ -5,7 +5,7 @@ import { devices } from '../../core/attributes/viewer.ts';
 import { fromAddress, keepInAddress } from '../data/address.ts';
 import { call } from '../data/api.ts';
 import { type Look, useLooking } from '../data/looking.tsx';
-import { toast } from '../parts/toast.tsx';
+import { toast } from './toast.tsx';
 
 /** What shows a document as somebody gets it. */
 const showing = /^\/(?:pages|emails|shared|lineup)\/[^/]+$/;
