@@ -174,7 +174,7 @@ test('the audiences of all slots are set once; what deviates is found, and one m
   await add(page, 'Quotation');
   await differ(/^Dusk members/);
   await saved(page);
-  await page.goto(page.url());
+  await page.goto(new URL(page.url()).pathname);
   const all = page.getByRole('region', { name: 'Audiences of all slots' });
   const set = async (audience: RegExp) => {
     await all.getByRole('button', { name: 'Add an audience…' }).click();
