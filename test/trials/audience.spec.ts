@@ -38,7 +38,11 @@ for (let seed = firstSeed; seed < firstSeed + seeds; seed++)
     const { id } = await made.json();
     await page.goto(`/audiences/${id}`);
     await page.getByRole('button', { name: 'Read or type it as an expression' }).click();
-    const expression = page.getByRole('textbox', { name: 'The condition as an expression' });
+    // An open list of options hides everything else from screen readers.
+    const expression = page.getByRole('textbox', {
+      name: 'The condition as an expression',
+      includeHidden: true,
+    });
     const start = await expression.inputValue();
     expect(start).not.toBe('');
     const user = new RandomUser(page, seed, zones, weights, avoid);
