@@ -51,7 +51,8 @@ const csv = ['Contact,First name,Membership tier,Joined,Last gift,Tags', ...visi
 await page
   .locator('input[type=file]')
   .setInputFiles({ name: 'open-night.csv', mimeType: 'text/csv', buffer: Buffer.from(csv) });
-await page.getByLabel('Order of dates in “Joined”').selectOption('day-first');
+await page.getByLabel('Order of dates in “Joined”').click();
+await page.getByRole('option', { name: /^day first/ }).click();
 await page.getByRole('heading', { name: 'What would happen' }).waitFor();
 await take('import');
 await page.goto('/people/sync');
@@ -94,7 +95,7 @@ await page.goto('/collections/guides');
 await page.getByRole('button', { name: 'The dome by yourself', exact: true }).click();
 await take('collection');
 await page.goto('/site-settings');
-await page.getByRole('button', { name: 'Choose your own' }).click();
+await page.getByRole('button', { name: 'Night' }).click();
 await take('site-settings');
 await page.goto('/other-sites');
 await page.getByRole('button', { name: 'Check it' }).click();
