@@ -22,8 +22,8 @@ export function PickButton({
       open={open}
       onOpenChange={setOpen}
       trigger={
-        <Button className="w-full justify-between text-quiet">
-          <span className="min-w-0 truncate">{label}</span>
+        <Button className="w-full text-quiet">
+          <span className="min-w-0 flex-1 truncate text-left">{label}</span>
           <ChevronDown size={14} className="shrink-0" aria-hidden />
         </Button>
       }
