@@ -81,7 +81,7 @@ export function analyseDocument(
   });
 }
 
-/** The findings of a document, with the labels of their repairs but not their results, which are as large as the document. */
+/** The analysis with each repair's label and changes only: its result is as large as the document. */
 export function offering(analysis: DocumentAnalysis): DocumentAnalysis<OfferedRepair> {
   const findings = analysis.findings.map((finding) => ({
     ...finding,

@@ -70,7 +70,7 @@ function topOf(tuple: readonly Diagram[], diagrams: Diagrams): number {
   return level;
 }
 
-/** The leaf of a joint diagram for viewers whom the guard excludes. */
+/** The leaf of a joint diagram for viewers outside the guard. */
 const nobody = outcome(-1);
 
 /**

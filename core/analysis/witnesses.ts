@@ -170,7 +170,7 @@ export class Witnesses {
     return membership?.containsViewer(audience) ?? false;
   }
 
-  /** What holds for a viewer, or undefined where no such viewer is possible: a statement may need a value outside the invented ones. */
+  /** The facts of a viewer, or undefined if no such viewer is possible: data rules may demand values that were not invented. */
   private possible(viewer: Viewer): Facts | undefined {
     const facts = this.reader.read(viewer);
     for (const holds of this.ofAll) if (!holds(facts)) return undefined;
@@ -179,7 +179,7 @@ export class Witnesses {
   }
 }
 
-/** Combines two examples: the given attributes come from one, all others from the other. */
+/** Combines two examples: values that the first is about stay, and values that only the second is about are added. */
 function joined(first: Example, second: Example): Example {
   const [own, theirs] = [first.viewer, second.viewer];
   const among = [...second.about].filter((id) => !first.about.has(id));

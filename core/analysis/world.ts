@@ -434,7 +434,7 @@ export class World {
     return source === 'item' && !this.hasItem;
   }
 
-  /** Viewers whose missing values agree with their state: anonymous viewers have no contact attributes. */
+  /** Viewers in any open state of knowing, with the values that this state allows. */
   private freeViewers(): Diagram {
     const open = new Set(this.openStates);
     return this.diagrams.node(

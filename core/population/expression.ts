@@ -18,8 +18,8 @@ const blockWords = 2048;
 const blockBytes = 4 * blockWords;
 
 /**
- * Evaluates expressions block by block in preallocated memory. A part of a group stands in the block after
- * the group's own, so that a memory of some blocks is enough for any that is nested less deep.
+ * Evaluates expressions block by block in preallocated memory. Each nesting level of groups uses one block, so a fixed number
+ * of blocks is enough for any expression up to that depth.
  */
 export class Evaluator {
   private readonly blocks: readonly Int32Array[];

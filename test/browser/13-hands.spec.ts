@@ -236,6 +236,18 @@ test('a link shows a colleague what is on screen: the block, whom one looks as, 
   await lookAs(other, 'Ines Marlow');
   await other.reload();
   await expect(other.getByRole('region', { name: 'Looking as' })).toContainText('Ines Marlow');
+  // A link that somebody mangled shows the page all the same.
+  for (const broken of [
+    'visit={"visit-device":{},"x":[1]}',
+    'at=soon',
+    'visit=[]',
+    'at=%2B275760-09-13',
+    'device=boat',
+    'as=x',
+  ]) {
+    await other.goto(`/pages/home?${broken}`);
+    await expect(canvasOf(other).getByRole('heading').first()).toBeVisible();
+  }
   await other.goto('/pages/home?as=999999999');
   await expect(other.getByText('The person in this link can’t be found')).toBeVisible();
   await expect(canvasOf(other)).toBeVisible();

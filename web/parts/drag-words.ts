@@ -1,7 +1,7 @@
 import type { DndContextProps } from '@dnd-kit/core';
 
 /**
- * What a screen reader is told while something is dragged or moved by keyboard.
+ * Announcements for screen readers while something is dragged or moved by keyboard.
  *
  * @param nameOf the name of a thing that is dragged, or dropped on, by its id
  */

@@ -9,7 +9,7 @@ export const glossary = {
   face: 'One thing that somebody can get: the page or email with one choice made in every slot.',
   lineup: 'All faces of a page or an email side by side, each with a person who gets it.',
   'viewer bar':
-    'The bar at the bottom of the window: whom you look as, on which device, from where and when.',
+    'The bar at the bottom of the window. It sets whom you look as, the device, the visit and the moment.',
   'shared content': 'Content that is written once and shown on several pages and in several emails.',
   'merge field':
     'A value of the reader’s own within a text, such as their first name, with words for those who have none.',

@@ -45,15 +45,17 @@ export function useLookInAddress(): void {
   }, [isRead, look, pathname]);
 }
 
-/** What a link says besides the person. */
+/** The device, visit and moment of a link; the usual ones where a link with a viewer has none, nothing without a link. */
 function linkedLook(): Partial<Look> {
+  if (!['as', 'device', 'visit', 'at'].some((name) => fromAddress(name) !== undefined)) return {};
   const device = devices.find((one) => one === fromAddress('device'));
   const instant = Date.parse(fromAddress('at') ?? '');
   const visit = visitOf(fromAddress('visit'));
   return {
-    ...(device && { device }),
-    ...(!Number.isNaN(instant) && { instant, faceInstant: null }),
-    ...(visit && { visit }),
+    device: device ?? 'computer',
+    instant: Number.isNaN(instant) ? null : instant,
+    faceInstant: null,
+    visit,
   };
 }
 

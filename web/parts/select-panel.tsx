@@ -1,7 +1,30 @@
 import { Check, ChevronDown } from 'lucide-react';
 import { Select } from 'radix-ui';
 import { Fragment } from 'react';
-import type { SelectOption, ShownSelect } from './select.tsx';
+
+export interface SelectOption<Value extends string = string> {
+  readonly value: Value;
+  readonly label: string;
+  readonly group?: string;
+}
+
+/** What names a choice: a label of its own, or the id that a label on screen refers to. */
+export interface Named {
+  'aria-label'?: string;
+  'aria-describedby'?: string;
+  'aria-invalid'?: boolean;
+  id?: string;
+}
+
+export interface ShownSelect<Value extends string> extends Named {
+  options: readonly SelectOption<Value>[];
+  value: Value;
+  said: string;
+  onChange: (value: Value) => void;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  className: string;
+}
 
 // Radix keeps the empty text for "nothing chosen", which some options here are.
 const marked = (value: string) => `=${value}`;

@@ -3,20 +3,7 @@ import { useState } from 'react';
 import { late, useLate } from './late.ts';
 import { PickList } from './pick-list.tsx';
 import { Popover } from './popover.tsx';
-
-export interface SelectOption<Value extends string = string> {
-  readonly value: Value;
-  readonly label: string;
-  readonly group?: string;
-}
-
-/** What names a choice: a label of its own, or the id that a label on screen refers to. */
-interface Named {
-  'aria-label'?: string;
-  'aria-describedby'?: string;
-  'aria-invalid'?: boolean;
-  id?: string;
-}
+import type { Named, SelectOption } from './select-panel.tsx';
 
 interface SelectProps<Value extends string> extends Named {
   options: readonly SelectOption<Value>[];
@@ -29,16 +16,6 @@ interface SelectProps<Value extends string> extends Named {
   startsOpen?: boolean;
   /** Called when the list closes, whether or not something was chosen. */
   onClose?: () => void;
-}
-
-export interface ShownSelect<Value extends string> extends Named {
-  options: readonly SelectOption<Value>[];
-  value: Value;
-  said: string;
-  onChange: (value: Value) => void;
-  open: boolean;
-  onOpenChange: (open: boolean) => void;
-  className: string;
 }
 
 /** More options than this are searched in. */

@@ -20,7 +20,7 @@ export interface Levels {
   levelOf(variable: Variable): number;
 }
 
-/** The parts of a moment that date tests depend on. */
+/** The day that date tests count from. */
 export interface Today {
   /** The local day of an instant, see calendar.ts. */
   readonly day: number;

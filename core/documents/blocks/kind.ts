@@ -37,7 +37,7 @@ export interface BlockKind<Of extends { kind: string; id: string }> {
     /** The block with words behind its text, or instead of it. */
     write(block: Of, words: string, isInstead: boolean): Of;
   };
-  /** The plural name used to say that emails can't have this kind; undefined if they can. */
+  /** The name with its article, for saying that emails can't have this kind; undefined if they can. */
   pageOnly?: string;
   /** Where it leads to, besides the links in its text. */
   addresses?(block: Of): string[];

@@ -1,5 +1,5 @@
 import { type Attribute, choicesOf } from '../../../core/attributes/attribute.ts';
-import type { SelectOption } from '../select.tsx';
+import type { SelectOption } from '../select-panel.tsx';
 
 const yesNo = [
   { id: 'yes', label: 'yes' },

@@ -10,7 +10,7 @@ import { AddBlock } from './add-block.tsx';
 import { kindName } from './blocks/blocks.ts';
 import { type Beside, gapAt, type Landing, landingAt, placeOf } from './canvas-places.ts';
 import { DifferButton, type Differing } from './differ-button.tsx';
-import { nodeSteps } from './node-steps.ts';
+import { stepOf } from './node-steps.ts';
 import { useMeasured } from './use-measured.ts';
 import { useTakenPictures } from './use-taken-pictures.ts';
 
@@ -200,7 +200,7 @@ function Handle({ id, onStep }: { id: string; onStep: (step: NodeStep) => void }
       label="Move: drag, or hold Alt and press an arrow key"
       className="cursor-grab touch-none"
       onKeyDown={(event) => {
-        const step = event.altKey ? nodeSteps[event.key] : undefined;
+        const step = stepOf(event);
         if (!step) return;
         event.preventDefault();
         onStep(step);

@@ -4,7 +4,7 @@ import type { Node } from '../../../core/documents/document.ts';
 import type { NodeStep } from '../../../core/documents/edit.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
 import { kindIcon } from './blocks/blocks.ts';
-import { nodeSteps } from './node-steps.ts';
+import { stepOf } from './node-steps.ts';
 
 /** A block in the outline: a press chooses it, a pull or Alt and an arrow key moves it. */
 export const OutlineRow = memo(function OutlineRow({
@@ -46,7 +46,7 @@ export const OutlineRow = memo(function OutlineRow({
       title="Alt and the arrow keys move it; Shift and a click choose several"
       onClick={(event) => onSelect(id, event.shiftKey || event.ctrlKey || event.metaKey)}
       onKeyDown={(event) => {
-        const step = event.altKey ? nodeSteps[event.key] : undefined;
+        const step = stepOf(event);
         if (!step || isFixed) return;
         event.preventDefault();
         onStep(id, step);
