@@ -15,7 +15,7 @@ import { TextField } from '../../parts/field.tsx';
 import { Empty, Notice } from '../../parts/notice.tsx';
 import { DocumentMenu } from './document-menu.tsx';
 
-const head = 'border-b border-line px-3 py-2 text-left font-medium';
+const head = 'whitespace-nowrap border-b border-line px-3 py-2 text-left font-medium';
 const cell = 'border-b border-line/60 px-3 py-2.5 align-top';
 
 /** What each kind is called in sentences, and where its editor is. */
@@ -116,7 +116,7 @@ export function DocumentList({
                       </>
                     )}
                   </td>
-                  <td className={cell}>
+                  <td className={`${cell} whitespace-nowrap`}>
                     {change ? (change.change === 'new' ? 'not yet' : 'unreleased changes') : 'up to date'}
                   </td>
                   <td className={`${cell} whitespace-nowrap text-quiet`}>

@@ -174,7 +174,7 @@ function Board({ document: stored }: { document: Document }) {
         </p>
         <FaceWidth width={width} onChange={setWidth} />
       </div>
-      <div className="max-w-3xl px-5 pb-2 empty:hidden">
+      <div className="max-w-3xl px-5 py-2">
         <Idea term="face" />
       </div>
       <LineupTable
