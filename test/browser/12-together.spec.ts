@@ -65,8 +65,10 @@ test('an edit brings what changed across the wire, and nothing that is as it was
   await expect(page.getByText(`${before} again`).first()).toBeVisible();
   await page.goBack();
   await expect(name).toHaveValue(`${before} again`);
-  answers.length = 0;
   await page.getByRole('region', { name: 'Canvas' }).getByRole('heading').first().click();
+  // What opens beside the words asks for what it shows, before anything is written.
+  await quiet(page);
+  answers.length = 0;
   await page.keyboard.type('x');
   await saved(page);
   await quiet(page);

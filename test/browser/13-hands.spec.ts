@@ -216,7 +216,7 @@ test('a link shows a colleague what is on screen: the block, whom one looks as, 
   await lookAs(page, 'Petra Kolm');
   await page.getByRole('radio', { name: 'Phone' }).click();
   await outlineOf(page)
-    .getByRole('button', { name: /^Tonight/ })
+    .getByRole('button', { name: /^Offer card/ })
     .click();
   await expect(page).toHaveURL(/block=/);
   const context = await browser.newContext({ baseURL: baseURL ?? '' });
@@ -228,7 +228,7 @@ test('a link shows a colleague what is on screen: the block, whom one looks as, 
   await expect(other.getByRole('region', { name: 'Looking as' })).toContainText('Petra Kolm');
   await expect(other.getByRole('radio', { name: 'Phone' })).toBeChecked();
   await expect(canvasOf(other)).toContainText('Hello again, Petra');
-  await expect(outlineOf(other).getByRole('button', { name: /^Tonight/ })).toHaveAttribute(
+  await expect(outlineOf(other).getByRole('button', { name: /^Offer card/ })).toHaveAttribute(
     'aria-current',
     'true',
   );
@@ -298,6 +298,7 @@ test('a page is duplicated and deleted from the list, and an undo brings it back
   // By keyboard alone.
   await page.getByRole('button', { name: `Actions for “${name}”` }).focus();
   await page.keyboard.press('Enter');
+  await expect(page.getByRole('menuitem').first()).toBeFocused();
   await page.keyboard.press('End');
   await page.keyboard.press('Enter');
   await expect(rowOf(name)).toHaveCount(0);

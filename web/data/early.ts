@@ -27,7 +27,7 @@ export function takeEarly(address: string): Promise<Response> | undefined {
   return answer;
 }
 
-/** Drops the answers that nobody took, once something changed that they may not show. */
+/** Drops the data that nobody took, once something changed that it may not show. Assets don't change. */
 export function forgetEarly(): void {
-  answers.clear();
+  for (const address of answers.keys()) if (address.startsWith('/api/')) answers.delete(address);
 }
