@@ -58,6 +58,21 @@ describe('the difference of two releases', () => {
     for (const { witness } of transitions) expect(witness.contact).toMatchObject({ roles: ['staff'] });
   });
 
+  it('is those who get a block that was limited to some screens', () => {
+    const slot = home.content.body.find((node) => node.kind === 'slot')?.id ?? '';
+    const narrow = (node: Node): Node => (node.kind === 'slot' ? node : { ...node, screens: 'narrow' });
+    const content = updateSlot(home.content, slot, ({ variants, ...rest }) => ({
+      ...rest,
+      variants: variants.map((one, index) =>
+        index === 0 ? { ...one, content: one.content.map(narrow) } : one,
+      ),
+    }));
+    const documents = [{ ...home, content }, ...demoDocuments.slice(1)];
+    const { transitions } = differ(demo, { ...demo, documents });
+    expect(transitions.length).toBeGreaterThan(0);
+    expect(new Set(transitions.map(({ before }) => before?.[0]))).toEqual(new Set([0]));
+  });
+
   it('is those who saw the words of a variant that reads differently', () => {
     const content = updateSlot(
       home.content,

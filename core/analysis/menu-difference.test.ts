@@ -80,6 +80,69 @@ describe('a menu', () => {
   });
 });
 
+describe('groups of a menu', () => {
+  const plain = { variants: [], otherwise: '' };
+  const tiers = [null, 'dusk', 'twilight', 'midnight'];
+  const viewerOf = (tier: string | null): Viewer => ({
+    contact: tier === null ? null : { tier },
+    signedIn: tier !== null,
+    visit: {},
+    item: null,
+    instant,
+  });
+  const documents = demoSnapshot.documents.map((one) =>
+    one.slug === 'shop'
+      ? { ...one, access: { audience: 'midnight-members', otherwise: 'not-found' as const } }
+      : one,
+  );
+  const group = (name: string, entries: NonNullable<Exclude<MenuEntry, string>['entries']>): MenuEntry => ({
+    name,
+    entries,
+    ...plain,
+  });
+  const hiddenFromDusk = {
+    page: 'survey',
+    variants: [{ audience: 'dusk-members', label: null }],
+    otherwise: '',
+  };
+  const menus: MenuEntry[][] = [
+    ['shop'],
+    [group('More', ['shop'])],
+    [group('Other', ['shop'])],
+    [group('More', ['shop', 'survey'])],
+    [group('More', ['shop', hiddenFromDusk])],
+    [group('More', [hiddenFromDusk, 'shop'])],
+    [{ page: 'survey', ...plain, entries: ['shop'] }],
+    [{ page: 'survey', ...plain, variants: [{ audience: 'dusk-members', label: 'Ask' }], entries: ['shop'] }],
+    [{ name: 'Away', address: 'https://away.example.org/', ...plain }],
+    [
+      {
+        name: 'Away',
+        address: 'https://away.example.org/',
+        ...plain,
+        otherwise: null,
+        variants: [{ audience: 'dusk-members', label: '' }],
+      },
+    ],
+    [],
+  ];
+
+  it('differ for exactly those for whom the site writes another menu', () => {
+    for (const [from, before] of menus.entries())
+      for (const [to, after] of menus.entries()) {
+        const [old, now] = [withMenu(before, { documents }), withMenu(after, { documents })];
+        const found = menuChange(old, now);
+        const told = new Set(found.map(({ witness }) => String(witness.contact?.tier ?? null)));
+        for (const { witness } of found) expect(menuFor(old, witness)).not.toBe(menuFor(now, witness));
+        const differing = tiers.filter(
+          (tier) => menuFor(old, viewerOf(tier)) !== menuFor(now, viewerOf(tier)),
+        );
+        // Those who are told of one and the same change need one witness only.
+        expect([from, to, told.size > 0]).toEqual([from, to, differing.length > 0]);
+      }
+  });
+});
+
 describe('the parts of a document that differ', () => {
   const parts = (change: Partial<Snapshot>, id = 'membership') =>
     pair(demoSnapshot, { ...demoSnapshot, ...change }, id).parts;

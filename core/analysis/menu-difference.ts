@@ -1,4 +1,4 @@
-import { fullEntry } from '../deciding/menu.ts';
+import { type SiteMenuEntry, siteMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import type { Document, Node } from '../documents/document.ts';
 import { type Pairing, pairOf } from './difference.ts';
@@ -29,44 +29,53 @@ function plain(snapshot: Snapshot): Snapshot {
 
 function menuOf({ settings, documents }: Snapshot): Document {
   const pages = documents.filter(({ kind, collection }) => kind === 'page' && !collection);
-  const wanted = settings.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug);
-  const body = wanted.map(fullEntry).flatMap(({ page: slug, variants, otherwise }, index): Node[] => {
-    const page = pages.find((one) => one.slug === slug);
-    if (!page) return [];
-    const name = page.name;
-    const entry = (label: string, id: string): Node => ({
-      kind: 'html',
-      id: `${index} ${id}`,
-      html: JSON.stringify([slug, label || name]),
-    });
-    const rest = otherwise === null ? [] : [entry(otherwise, 'rest')];
-    const shown: Node[] =
-      variants.length === 0
-        ? rest
-        : [
-            {
-              kind: 'slot',
-              id: `entry ${index}`,
-              name,
-              variants: variants.map(({ audience, label }, at) => ({
-                id: `${index} ${at}`,
-                audience,
-                content: [entry(label, String(at))],
-              })),
-              otherwise: rest,
-            },
-          ];
-    return page.access
-      ? [
-          {
-            kind: 'slot',
-            id: `gate ${index}`,
-            name: `${name}, who may open it`,
-            variants: [{ id: `gate ${index}`, audience: page.access.audience, content: shown }],
-            otherwise: [],
-          },
-        ]
-      : shown;
-  });
+  const body = siteMenu(settings, pages).flatMap((entry, index) => entryNodes(entry, [], String(index)));
   return { id: menuId, kind: 'page', name: menuName, slug: '', content: { subject: [], preview: [], body } };
+}
+
+/**
+ * An entry as nodes. Each link carries the label of the entry above it, which is there only where one of its links is.
+ *
+ * @param above what the entry above says
+ * @param id the place of the entry in the menu, and of the variant of the one above
+ */
+function entryNodes(entry: SiteMenuEntry, above: readonly string[], id: string): Node[] {
+  const { name, variants, otherwise, entries = [] } = entry;
+  const said = (label: string | null, choice: string): Node[] => {
+    if (label === null) return [];
+    const words = [...above, label];
+    return [
+      ...linkNodes(entry, words, `${id} ${choice}`),
+      ...entries.flatMap((inner, index) => entryNodes(inner, words, `${id} ${choice} ${index}`)),
+    ];
+  };
+  if (variants.length === 0) return said(otherwise, 'rest');
+  return [
+    {
+      kind: 'slot',
+      id: `entry ${id}`,
+      name: name || menuName,
+      variants: variants.map(({ audience, label }, at) => ({
+        id: `${id} ${at}`,
+        audience,
+        content: said(label, String(at)),
+      })),
+      otherwise: said(otherwise, 'rest'),
+    },
+  ];
+}
+
+function linkNodes({ address, access, name }: SiteMenuEntry, words: readonly string[], id: string): Node[] {
+  if (address === undefined) return [];
+  const link: Node = { kind: 'html', id: `link ${id}`, html: JSON.stringify([address, ...words]) };
+  if (!access) return [link];
+  return [
+    {
+      kind: 'slot',
+      id: `gate ${id}`,
+      name: `${name}, who may open it`,
+      variants: [{ id: `gate ${id}`, audience: access.audience, content: [link] }],
+      otherwise: [],
+    },
+  ];
 }

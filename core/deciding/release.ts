@@ -4,6 +4,7 @@ import { isZone } from '../attributes/calendar.ts';
 import { audienceSchema } from '../audiences/audience.ts';
 import { statedFactSchema } from '../audiences/fact.ts';
 import { collectionSchema, itemSchema } from '../collections/collection.ts';
+import { safeAddress } from '../documents/address.ts';
 import { documentSchema } from '../documents/document.ts';
 
 const colour = z.string().regex(/^#[0-9a-fA-F]{6}$/, 'is not a colour such as #1a2b3c');
@@ -21,18 +22,64 @@ export const themeSchema = z.object({
 });
 export type Theme = z.infer<typeof themeSchema>;
 
-const menuAddress = z.string().max(80);
+const pagePath = z.string().max(80);
+const entryLabel = z.string().max(80);
+const entryFields = {
+  /** The page's path, or the address of anything else; neither for a label with entries below it. */
+  page: pagePath.optional(),
+  address: z
+    .string()
+    .max(2000)
+    .refine((address) => safeAddress(address) !== undefined, 'is not a link such as https://example.org/')
+    .optional(),
+  /** What the entry is called where it leads to no page. */
+  name: entryLabel.optional(),
+  variants: z.array(z.object({ audience: z.string().min(1).max(64), label: entryLabel.nullable() })).max(26),
+  otherwise: entryLabel.nullable(),
+};
+interface Leading {
+  readonly page?: string | undefined;
+  readonly address?: string | undefined;
+  readonly name?: string | undefined;
+}
+
+function hasName({ page, name = '' }: Leading): boolean {
+  return page !== undefined || name.trim() !== '';
+}
+const nameless = { message: 'needs a name', path: ['name'] };
+
+function leadsToOneAtMost({ page, address }: Leading): boolean {
+  return page === undefined || address === undefined;
+}
+const ambiguous = { message: 'leads to two places', path: ['address'] };
+
+const innerEntrySchema = z.union([
+  pagePath,
+  z
+    .object(entryFields)
+    .refine(hasName, nameless)
+    .refine(({ page, address }) => (page === undefined) !== (address === undefined), {
+      message: 'needs one place that it leads to',
+      path: ['address'],
+    }),
+]);
 /**
- * An entry of the site's menu: a page's path, or a path with labels by audience. The first matching audience decides, then
- * everyone else. A blank label is the page's name; null hides the entry.
+ * An entry of the site's menu: a page's path, or a place with labels by audience and, at the top level, entries below it.
+ * The first matching audience decides, then everyone else. A blank label is the entry's own name; null hides the entry.
  */
 export const menuEntrySchema = z.union([
-  menuAddress,
-  z.object({
-    page: menuAddress,
-    variants: z.array(z.object({ audience: z.string().min(1).max(64), label: z.string().max(80) })).max(26),
-    otherwise: z.string().max(80).nullable(),
-  }),
+  pagePath,
+  z
+    .object({ ...entryFields, entries: z.array(innerEntrySchema).max(30).optional() })
+    .refine(hasName, nameless)
+    .refine(leadsToOneAtMost, ambiguous)
+    .refine(
+      ({ page, address, entries }) => page !== undefined || address !== undefined || entries !== undefined,
+      {
+        message: 'leads nowhere',
+        path: ['address'],
+      },
+    ),
 ]);
 export type MenuEntry = z.infer<typeof menuEntrySchema>;
 

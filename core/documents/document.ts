@@ -8,7 +8,7 @@ import {
   type Section,
   type Slot,
 } from './blocks/blocks.ts';
-import { blockIdSchema as id } from './blocks/kind.ts';
+import { blockFields, blockIdSchema as id } from './blocks/kind.ts';
 import { tones } from './blocks/layout.ts';
 import { type Alternatives, type Inline, inlinesOf, type SayMerge, type TextBlock } from './text.ts';
 
@@ -30,7 +30,7 @@ export function channelOf(kind: DocumentKind): Channel {
 const sectionSchema: z.ZodType<Section> = z.lazy(() =>
   z.object({
     kind: z.literal('section'),
-    id,
+    ...blockFields,
     name: z.string().max(120),
     tone: z.enum(tones),
     layout: z.enum(['stack', 'row']),
@@ -40,7 +40,7 @@ const sectionSchema: z.ZodType<Section> = z.lazy(() =>
 const linksSchema: z.ZodType<Links> = z.lazy(() =>
   z.object({
     kind: z.literal('links'),
-    id,
+    ...blockFields,
     name: z.string().max(120),
     look: z.enum(['list', 'menu']),
     children: z.array(nodeSchema).max(200),

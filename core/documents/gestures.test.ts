@@ -392,6 +392,8 @@ describe('shared content', () => {
     expect(piecesIn(twice)).toEqual(new Set(['offer', 'outer']));
     const plain = content(heading('a'));
     expect(withShared(plain, pieces)).toBe(plain);
+    const narrow = content({ kind: 'shared', id: 'x', document: 'offer', screens: 'narrow' });
+    expect(withShared(narrow, pieces).body).toMatchObject([{ kind: 'section', screens: 'narrow' }]);
   });
 
   it('stays named where it is gone, is empty in a circle, and a circle is named', () => {

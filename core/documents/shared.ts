@@ -19,7 +19,7 @@ export function withShared(content: Content, pieces: ReadonlyMap<string, Content
     return changed ? mapped : nodes;
   };
   const pieceOf = (node: Node & { kind: 'shared' }, path: readonly string[]): Node => {
-    const { id, document } = node;
+    const { id, document, screens } = node;
     const piece = pieces.get(document);
     // What is gone stays named, so that it is told before a release.
     if (!piece) return node;
@@ -28,6 +28,7 @@ export function withShared(content: Content, pieces: ReadonlyMap<string, Content
     return {
       kind: 'section',
       id,
+      ...(screens && { screens }),
       name: '',
       tone: 'plain',
       layout: 'stack',

@@ -93,6 +93,12 @@ export class Flat {
       case 'open':
         if (context.mayOpen(part.mayOpen)) this.addParts(part.shown, context, to);
         return;
+      case 'filled': {
+        const inner: string[] = [];
+        this.addParts(part.inner, context, inner);
+        if (inner.some((piece) => piece !== '')) this.addParts(part.shown, context, to);
+        return;
+      }
       case 'value':
         if (hasValue(part.has, context.facts, catalogue)) this.addParts(part.shown, context, to);
         return;

@@ -76,6 +76,13 @@ export interface OpenPoint<Inner> {
   shown: Inner;
 }
 
+/** There where what stands inside it is not empty: an entry of the menu that only holds others. */
+export interface FilledPoint<Inner> {
+  kind: 'filled';
+  inner: Inner;
+  shown: Inner;
+}
+
 /** Outside any slot, what is for the first audience that the viewer is in: an entry of the site's menu. */
 export interface AudiencePoint<Inner> {
   kind: 'audience';
@@ -117,6 +124,7 @@ export type Point<Inner> =
   | ListPoint<Inner>
   | RemarkPoint<Inner>
   | OpenPoint<Inner>
+  | FilledPoint<Inner>
   | AudiencePoint<Inner>
   | ValuePoint<Inner>
   | CountdownPoint
@@ -201,6 +209,8 @@ export function withInner<Inner, Other>(point: Point<Inner>, other: (inner: Inne
     case 'open':
     case 'value':
       return { ...point, shown: other(point.shown) };
+    case 'filled':
+      return { ...point, inner: other(point.inner), shown: other(point.shown) };
     case 'audience':
       return { ...point, shown: point.shown.map((shown) => other(shown)), otherwise: other(point.otherwise) };
   }

@@ -1,6 +1,7 @@
 import type { Catalogue } from '../attributes/catalogue.ts';
-import { fullEntry } from '../deciding/menu.ts';
+import { type SiteMenuEntry, siteMenu } from '../deciding/menu.ts';
 import type { SiteSettings } from '../deciding/release.ts';
+import type { ScreenWidth } from '../documents/blocks/kind.ts';
 import {
   type Content,
   type Document,
@@ -12,8 +13,8 @@ import {
 import { type DrawBlock, drawingOf, nodesMarkup } from './blocks/blocks.ts';
 import type { PageOf } from './blocks/drawing.ts';
 import { accountPoint } from './blocks/people.ts';
-import { element, type Markup } from './markup.ts';
-import { inlineMarkup, type SlotPlaces, type TextStyle } from './text-markup.ts';
+import { element, type Markup, withInner } from './markup.ts';
+import { inlineMarkup, linkAddress, type SlotPlaces, type TextStyle } from './text-markup.ts';
 
 /** Default address of the folder with the site's own style, script and fonts. */
 export const siteAssets = '/site-assets';
@@ -29,7 +30,21 @@ export interface Surrounding {
 
 function pageDrawing(of: PageOf, places: SlotPlaces): DrawBlock {
   const style = { catalogue: of.catalogue, locale: of.locale, base: '', places, attributes: () => ({}) };
-  return (block, inner) => drawingOf(block).page(block, { of, style, inner });
+  return (block, inner) => {
+    const markup = drawingOf(block).page(block, { of, style, inner });
+    return block.screens ? onScreens(markup, block.screens) : markup;
+  };
+}
+
+/** A block as it is shown on narrow or on wide screens only, by the style sheet. */
+function onScreens(markup: readonly Markup[], screens: ScreenWidth): Markup[] {
+  return markup.map((node) => {
+    if (typeof node === 'string') return node;
+    if (node.kind !== 'element') return withInner(node, (inner) => onScreens(inner, screens));
+    const { class: own } = node.attributes;
+    const name = typeof own === 'string' ? `${own} only-${screens}` : `only-${screens}`;
+    return { ...node, attributes: { ...node.attributes, class: name } };
+  });
 }
 
 /** The page's own part, without the site's head, menu and foot. */
@@ -76,27 +91,7 @@ export function siteFrame(
   body: Markup[],
   { settings, pages, catalogue, current }: Omit<Surrounding, 'assets'> & { current?: string | undefined },
 ): Markup[] {
-  const wanted = settings.menu ?? pages.filter(({ slug }) => slug !== '').map(({ slug }) => slug);
-  const entries = wanted.map(fullEntry).flatMap(({ page: slug, variants, otherwise }): Markup[] => {
-    const page = pages.find((one) => one.slug === slug);
-    if (!page) return [];
-    const address = `/site/${page.slug}`;
-    const marked = { href: address, ...(slug === current && { 'aria-current': 'page' }) };
-    const entry = (label: string) => [element('a', marked, [label || page.name])];
-    const rest = otherwise === null ? [] : entry(otherwise);
-    const shown: Markup[] =
-      variants.length === 0
-        ? rest
-        : [
-            {
-              kind: 'audience',
-              audiences: variants.map(({ audience }) => audience),
-              shown: variants.map(({ label }) => entry(label)),
-              otherwise: rest,
-            },
-          ];
-    return page.access ? [{ kind: 'open', mayOpen: address, shown }] : shown;
-  });
+  const entries = siteMenu(settings, pages).flatMap((entry) => entryMarkup(entry, current));
   return [
     element('a', { class: 'site-skip', href: '#content' }, ['Skip to the content']),
     element('header', { class: 'site-head' }, [
@@ -110,6 +105,47 @@ export function siteFrame(
       [settings.name, settings.postalAddress].filter((part) => part !== '').join(' · '),
     ]),
   ];
+}
+
+/** An entry of the menu for whom it is there: a link, or what opens the entries below it. */
+function entryMarkup(entry: SiteMenuEntry, current: string | undefined): Markup[] {
+  const { variants, otherwise } = entry;
+  const said = (label: string | null): Markup[] => {
+    if (label === null) return [];
+    if (!entry.entries) return linkMarkup(entry, label, current);
+    const below = [
+      ...linkMarkup(entry, label, current),
+      ...entry.entries.flatMap((inner) => entryMarkup(inner, current)),
+    ];
+    const shown = element('details', { class: 'site-menu-more', name: 'site-menu' }, [
+      element('summary', {}, [label]),
+      element('div', { class: 'site-menu-below' }, below),
+    ]);
+    return [{ kind: 'filled', inner: below, shown: [shown] }];
+  };
+  if (variants.length === 0) return said(otherwise);
+  return [
+    {
+      kind: 'audience',
+      audiences: variants.map(({ audience }) => audience),
+      shown: variants.map(({ label }) => said(label)),
+      otherwise: said(otherwise),
+    },
+  ];
+}
+
+/** The link of an entry; none where it leads nowhere, or its viewer may not go there. */
+function linkMarkup(
+  { address = '', slug, access }: SiteMenuEntry,
+  label: string,
+  current: string | undefined,
+): Markup[] {
+  const href = linkAddress(address, '');
+  if (href === undefined) return [];
+  const isCurrent = slug !== undefined && slug === current;
+  const link = [element('a', { href, ...(isCurrent && { 'aria-current': 'page' }) }, [label])];
+  const isGuarded = access !== null || (slug === undefined && href.startsWith('/site/'));
+  return isGuarded ? [{ kind: 'open', mayOpen: href, shown: link }] : link;
 }
 
 function menuButton(): Markup {

@@ -319,6 +319,39 @@ describe('pages', () => {
     expect(entries({ tier: 'midnight' })[0]).toBe('/site/membership Your &lt;nights&gt;');
   });
 
+  it('has groups in its menu, which are there for whom something stands in them', () => {
+    const plain = { variants: [], otherwise: '' };
+    const hidden = { variants: [{ audience: 'midnight-members', label: null }], otherwise: '' };
+    const menu: MenuEntry[] = [
+      { name: 'Tickets & more', address: 'https://tickets.example.org/?a=1&b=2', ...hidden },
+      { name: 'Members', ...plain, entries: [{ page: 'shop', variants: [], otherwise: null }, 'membership'] },
+      { page: 'survey', ...plain, entries: [{ name: 'Vault', address: '/site/shop', ...plain }] },
+    ];
+    const closed = (slug: string) => ({ audience: slug === 'shop' ? 'midnight-members' : 'any-member' });
+    const documents = snapshot.documents.map((one) =>
+      one.slug === 'shop' || one.slug === 'membership'
+        ? { ...one, access: { ...closed(one.slug), otherwise: 'not-found' as const } }
+        : one,
+    );
+    const site = new CompiledSnapshot(
+      { ...snapshot, documents, settings: { ...snapshot.settings, menu } },
+      base,
+    );
+    const nav = (contact: Record<string, unknown> | null) =>
+      /<nav class="site-menu"[^>]*>(.*?)<\/nav>/.exec(htmlOf(site.pages.at('', viewer(contact))))?.[1];
+    const tickets = '<a href="https://tickets.example.org/?a=1&amp;b=2">Tickets &amp; more</a>';
+    const group = (label: string, ...links: string[]) =>
+      `<details class="site-menu-more" name="site-menu"><summary>${label}</summary><div class="site-menu-below">${links.join('')}</div></details>`;
+    const survey = '<a href="/site/survey">Survey</a>';
+    const membership = '<a href="/site/membership">Membership</a>';
+    // A group of pages that are closed to its viewer is not even named.
+    expect(nav(null)).toBe(tickets + group('Survey', survey));
+    expect(nav({ tier: 'dusk' })).toBe(tickets + group('Members', membership) + group('Survey', survey));
+    expect(nav({ tier: 'midnight' })).toBe(
+      group('Members', membership) + group('Survey', survey, '<a href="/site/shop">Vault</a>'),
+    );
+  });
+
   it('is the same for all no longer where its menu asks for the visit', () => {
     const audiences = [
       ...snapshot.audiences,
@@ -341,6 +374,26 @@ describe('pages', () => {
     };
     expect(sameForAll(snapshot.settings)).toBe(true);
     expect(sameForAll({ ...snapshot.settings, menu })).toBe(false);
+  });
+
+  it('marks a block for some screens only, whatever kind it is, and sends it to all', () => {
+    const on = (node: Node) => html(node).slice(html(node).indexOf('<main'), html(node).indexOf('</main>'));
+    const heading = { kind: 'heading', id: 'h', level: 2, content: words('Only here') } as const;
+    expect(on({ ...heading, screens: 'narrow' })).toContain('<h2 class="heading only-narrow">Only here</h2>');
+    expect(on(heading)).not.toContain('only-');
+    const section = { kind: 'section', id: 's', name: '', tone: 'plain', layout: 'row' } as const;
+    expect(on({ ...section, screens: 'wide', children: [heading] })).toMatch(
+      /<section class="[^"]* only-wide"/,
+    );
+    // An entry that depends on what its viewer may open is marked within.
+    const link = {
+      kind: 'link',
+      id: 'l',
+      label: words('Shop'),
+      address: '/site/shop',
+      screens: 'wide',
+    } as const;
+    expect(on(link)).toContain('<a class="link only-wide" href="/site/shop">');
   });
 
   // OWASP XSS filter evasion style inputs.

@@ -71,6 +71,8 @@ function resolvePoint(point: Point<MarkupList>, context: RenderContext, catalogu
       return inner(point.shown[point.audiences.findIndex(context.isIn)] ?? point.otherwise);
     case 'open':
       return context.mayOpen(point.mayOpen) ? inner(point.shown) : [];
+    case 'filled':
+      return toHtml(inner(point.inner)) === '' ? [] : inner(point.shown);
     case 'value':
       return hasValue(point.has, context.facts, catalogue) ? inner(point.shown) : [];
     case 'list': {

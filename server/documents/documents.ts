@@ -34,7 +34,7 @@ import { refuseGoneAudience, refuseGonePage } from '../snapshots/gone.ts';
 import { KeptKind } from '../snapshots/kept-kind.ts';
 import type { ChangeLog } from '../store/change-log.ts';
 import { inTransaction, inTransactionAmongOthers, type Transaction } from '../store/transaction.ts';
-import { refuseTaken } from './addresses.ts';
+import { moveInMenu, refuseTaken } from './addresses.ts';
 import { duplicateDocument } from './duplicate.ts';
 import type { MarkupThread } from './markup-thread.ts';
 import {
@@ -140,6 +140,8 @@ export class Documents {
         refuseGoneAudience(access.audience, row.access?.audience, snapshot);
         refuseGonePage(instead(access), row.access && instead(row.access), snapshot);
       }
+      if (slug !== undefined && slug !== row.slug && row.kind === 'page')
+        await moveInMenu(row.slug, slug, transaction);
       return updateDocument(
         row,
         {

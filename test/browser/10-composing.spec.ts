@@ -310,21 +310,39 @@ test('the site is set: its menu, its colours with their contrast, what stands wh
   const before = await (await page.request.get('/api/settings')).json();
   await page.getByLabel('Name', { exact: true }).fill('Quillmere by night');
   await choose(page.getByLabel('Not-found page'), 'Membership');
-  await page.getByRole('button', { name: 'What Membership says in the menu' }).click();
-  await page.getByLabel('Words of Membership for everyone else').fill('Join us');
-  await page.getByRole('button', { name: 'Different words for…' }).click();
+  await page.getByRole('button', { name: 'Settings of Membership in the menu' }).click();
+  await page.getByLabel('Label of Membership for everyone else').fill('Join us');
+  await page.getByRole('button', { name: 'Another label for…' }).click();
   await page
     .getByRole('dialog')
     .getByRole('option', { name: /^Members of any tier/ })
     .click();
-  await page.getByLabel('Words of Membership for A').fill('Your membership');
+  await page.getByLabel('Label of Membership for A').fill('Your membership');
+  const menu = page.getByRole('group', { name: 'Menu' });
+  await menu.getByRole('button', { name: 'Add a link', exact: true }).click();
+  await menu.getByLabel('Name', { exact: true }).fill('Tickets');
+  await menu.getByLabel('Link URL').fill('https://tickets.example.org/');
+  await menu.getByRole('button', { name: 'Hide from…' }).last().click();
+  await page
+    .getByRole('dialog')
+    .getByRole('option', { name: /^Members of any tier/ })
+    .click();
+  await menu.getByRole('button', { name: 'Settings of Tickets in the menu' }).click();
+  await menu.getByRole('button', { name: 'Add a group' }).click();
+  await menu.getByLabel('Name', { exact: true }).fill('More of us');
+  await menu.getByRole('button', { name: 'Add a link below' }).click();
+  await menu.getByLabel('Name', { exact: true }).last().fill('Our orchard');
+  await menu.getByRole('button', { name: 'Move More of us up' }).click();
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Saved' })).toBeVisible();
   await page.goto('/pages/home');
   await expect(canvasOf(page).getByRole('link', { name: 'Quillmere by night' })).toBeVisible();
   await expect(canvasOf(page).getByRole('link', { name: 'Join us' })).toBeVisible();
+  await expect(canvasOf(page).getByRole('link', { name: 'Tickets' })).toBeVisible();
   await lookAs(page, 'Ines Marlow');
   await expect(canvasOf(page).getByRole('link', { name: 'Your membership' })).toBeVisible();
+  await expect(canvasOf(page).getByRole('link', { name: 'Tickets' })).toHaveCount(0);
+  await expect(canvasOf(page).getByText('More of us')).toBeVisible();
   await lookAs(page, 'Anonymous');
   const now = await (await page.request.get('/api/settings')).json();
   await page.request.put('/api/settings', { data: { before: now, settings: before } });

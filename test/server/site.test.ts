@@ -413,6 +413,33 @@ describe('the site’s menu', () => {
   });
 });
 
+describe('a page in the menu', () => {
+  it('stays there when its path changes, also below another entry', async () => {
+    const before = (await studio.get('/api/settings')).body;
+    const made = (
+      await studio.call('POST', '/api/documents', { kind: 'page', name: 'Orchard', slug: 'orchard' })
+    ).body;
+    const menuOf = (path: string) => [
+      path,
+      { name: 'More', entries: [path, 'shop'], variants: [], otherwise: '' },
+      { name: 'Elsewhere', address: '/site/orchard', variants: [], otherwise: '' },
+    ];
+    const settings = { ...before, menu: menuOf('orchard') };
+    expect((await studio.call('PUT', '/api/settings', { before, settings })).status).toBe(200);
+    const moved = await studio.call('PUT', `/api/documents/${made.id}`, {
+      revision: made.revision,
+      name: made.name,
+      content: made.content,
+      slug: 'old-orchard',
+    });
+    expect(moved.status).toBe(200);
+    const now = (await studio.get('/api/settings')).body;
+    expect(now.menu).toEqual(menuOf('old-orchard'));
+    await studio.call('PUT', '/api/settings', { before: now, settings: before });
+    await studio.call('DELETE', `/api/documents/${made.id}`);
+  });
+});
+
 describe('a release', () => {
   it('is held back while something could be opened by nobody, or a notice is closed itself', async () => {
     const make = async (name: string) =>

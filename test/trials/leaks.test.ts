@@ -189,6 +189,12 @@ async function hide(): Promise<void> {
   const menu = [
     ...(settings.menu ?? []),
     { page: 'showing', variants: [{ audience: 'midnight-members', label: 'zqmenu' }], otherwise: 'Showing' },
+    {
+      name: 'zqgroup',
+      variants: [{ audience: 'midnight-members', label: '' }],
+      otherwise: null,
+      entries: [{ name: 'zqlink', address: 'https://away.example.org/zqplace', variants: [], otherwise: '' }],
+    },
   ];
   await send('PUT', 'settings', { before: settings, settings: { ...settings, menu } });
   const email = (await send('POST', 'documents', { kind: 'email', name: 'Hidden', slug: 'hidden-email' }))

@@ -1,6 +1,6 @@
 import { useState } from 'react';
-import { safeAddress } from '../../../core/documents/address.ts';
-import { TextField } from '../../parts/field.tsx';
+import { safeAddress } from '../../core/documents/address.ts';
+import { TextField } from './field.tsx';
 
 /** An address that is taken over only while it is safe; what is typed stays on screen with the reason. */
 export function AddressField({

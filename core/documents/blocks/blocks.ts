@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { html, htmlSchema, shared, sharedSchema } from './elsewhere.ts';
 import { field, fieldSchema, list, listSchema } from './items.ts';
-import type { BlockKind } from './kind.ts';
+import type { BlockKind, ScreenWidth } from './kind.ts';
 import { divider, dividerSchema, section, spacer, spacerSchema, type tones } from './layout.ts';
 import { button, buttonSchema, link, linkSchema, links } from './links.ts';
 import {
@@ -56,6 +56,7 @@ export type PlainBlock = z.infer<(typeof plainBlockSchemas)[number]>;
 export type Section = {
   kind: 'section';
   id: string;
+  screens?: ScreenWidth | undefined;
   name: string;
   tone: (typeof tones)[number];
   layout: 'stack' | 'row';
@@ -68,7 +69,14 @@ export type Variant = { id: string; audience: string; content: Node[] };
 export type Slot = { kind: 'slot'; id: string; name: string; variants: Variant[]; otherwise: Node[] };
 
 /** Links one below the other, or side by side as a menu; its entries are links, or slots of links. */
-export type Links = { kind: 'links'; id: string; name: string; look: 'list' | 'menu'; children: Node[] };
+export type Links = {
+  kind: 'links';
+  id: string;
+  screens?: ScreenWidth | undefined;
+  name: string;
+  look: 'list' | 'menu';
+  children: Node[];
+};
 
 export type Block = PlainBlock | Section | Links;
 export type Node = Block | Slot;

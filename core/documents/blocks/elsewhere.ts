@@ -1,11 +1,15 @@
 import { z } from 'zod';
 import { cut } from '../text.ts';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks whose content comes from elsewhere.
 
 /** HTML from elsewhere, sanitised when it is stored. */
-export const htmlSchema = z.object({ kind: z.literal('html'), id, html: z.string().max(200_000) });
+export const htmlSchema = z.object({
+  kind: z.literal('html'),
+  ...blockFields,
+  html: z.string().max(200_000),
+});
 
 /** A picture in HTML that is asked for at another server, which pages of the site are not allowed to do. */
 const outsidePicture = /<(?:img|source)\b[^>]*?\bsrc(?:set)?\s*=\s*["']?\s*((?:https?:)?\/\/[^\s"'>]*)/i;
@@ -24,7 +28,11 @@ export const html: BlockKind<z.infer<typeof htmlSchema>> = {
 };
 
 /** A piece of shared content, see shared.ts. */
-export const sharedSchema = z.object({ kind: z.literal('shared'), id, document: z.string().max(64) });
+export const sharedSchema = z.object({
+  kind: z.literal('shared'),
+  ...blockFields,
+  document: z.string().max(64),
+});
 
 export const shared: BlockKind<z.infer<typeof sharedSchema>> = {
   fresh: (newId) => ({ kind: 'shared', id: newId(), document: '' }),

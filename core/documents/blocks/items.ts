@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { attributeIdSchema } from '../../attributes/attribute.ts';
 import { conditionSchema } from '../../conditions/condition.ts';
 import { mergeLooks } from '../text.ts';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that show items of collections.
 
@@ -19,7 +19,7 @@ export const listLayouts = ['rows', 'cards'] as const;
 /** Entries of a collection, each leading to its own page. */
 export const listSchema = z.object({
   kind: z.literal('list'),
-  id,
+  ...blockFields,
   collection: z.string().max(64),
   layout: z.enum(listLayouts),
   /** Which entries; all that the viewer may see when null. May ask for fields of the item and for the viewer. */
@@ -73,7 +73,11 @@ export const list: BlockKind<ListBlock> = {
 };
 
 /** A field of the item that the page is about. */
-export const fieldSchema = z.object({ kind: z.literal('field'), id, attribute: attributeIdSchema });
+export const fieldSchema = z.object({
+  kind: z.literal('field'),
+  ...blockFields,
+  attribute: attributeIdSchema,
+});
 
 export const field: BlockKind<z.infer<typeof fieldSchema>> = {
   fresh: (newId) => ({ kind: 'field', id: newId(), attribute: 'none' }),

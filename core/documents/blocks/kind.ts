@@ -6,6 +6,13 @@ import type { Inline, SayMerge, TextBlock } from '../text.ts';
 /** The id of a block, a variant, a slot. */
 export const blockIdSchema = z.string().min(1).max(40);
 
+/** The screens that a block is shown on, by their width; see {@link blockFields}. */
+export const screenWidths = ['narrow', 'wide'] as const;
+export type ScreenWidth = (typeof screenWidths)[number];
+
+/** What every block has. `screens` is how it looks on a page, not who gets it: each browser receives the block. */
+export const blockFields = { id: blockIdSchema, screens: z.enum(screenWidths).optional() };
+
 /** What a document can lead to and draw on, to be checked before it is released. */
 export interface DocumentSurroundings {
   readonly catalogue: Catalogue;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that arrange others.
 
@@ -26,14 +26,18 @@ export const section: BlockKind<FreshSection> = {
   }),
 };
 
-export const dividerSchema = z.object({ kind: z.literal('divider'), id });
+export const dividerSchema = z.object({ kind: z.literal('divider'), ...blockFields });
 
 export const divider: BlockKind<z.infer<typeof dividerSchema>> = {
   fresh: (newId) => ({ kind: 'divider', id: newId() }),
 };
 
 export const spacerSizes = ['small', 'medium', 'large'] as const;
-export const spacerSchema = z.object({ kind: z.literal('spacer'), id, size: z.enum(spacerSizes) });
+export const spacerSchema = z.object({
+  kind: z.literal('spacer'),
+  ...blockFields,
+  size: z.enum(spacerSizes),
+});
 
 export const spacer: BlockKind<z.infer<typeof spacerSchema>> = {
   fresh: (newId) => ({ kind: 'spacer', id: newId(), size: 'medium' }),

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { inlinesSchema, inlinesWith, mapInlines, plainInline } from '../text.ts';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that lead somewhere.
 
 export const buttonSchema = z.object({
   kind: z.literal('button'),
-  id,
+  ...blockFields,
   label: inlinesSchema,
   address: z.string().max(2000),
 });
@@ -30,7 +30,7 @@ export const button: BlockKind<z.infer<typeof buttonSchema>> = {
 
 export const linkSchema = z.object({
   kind: z.literal('link'),
-  id,
+  ...blockFields,
   label: inlinesSchema,
   address: z.string().max(2000),
 });

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { attributeIdSchema } from '../../attributes/attribute.ts';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that ask or tell people something about themselves.
 
 export const formSchema = z.object({
   kind: z.literal('form'),
-  id,
+  ...blockFields,
   /** Attributes of the contact that the answers fill. */
   fields: z
     .array(
@@ -38,7 +38,7 @@ export const form: BlockKind<FormBlock> = {
 };
 
 /** Sign in, or who is signed in with the way out. */
-export const accountSchema = z.object({ kind: z.literal('account'), id });
+export const accountSchema = z.object({ kind: z.literal('account'), ...blockFields });
 
 export const account: BlockKind<z.infer<typeof accountSchema>> = {
   fresh: (newId) => ({ kind: 'account', id: newId() }),
@@ -48,7 +48,7 @@ export const account: BlockKind<z.infer<typeof accountSchema>> = {
 /** Why a place is closed and what opens it: sign in where nobody is signed in, otherwise another address. */
 export const noticeSchema = z.object({
   kind: z.literal('notice'),
-  id,
+  ...blockFields,
   signedOut: z.string().max(500),
   signedIn: z.string().max(500),
   address: z.string().max(2000),
@@ -69,7 +69,7 @@ export const notice: BlockKind<z.infer<typeof noticeSchema>> = {
 
 export const countdownSchema = z.object({
   kind: z.literal('countdown'),
-  id,
+  ...blockFields,
   /** A local date and time of the site's zone, such as `2026-12-24T18:00`. */
   until: z.string().regex(/^\d{4}-\d\d-\d\dT\d\d:\d\d$/, 'is not a date and time'),
   label: z.string().max(200),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that are to be looked at.
 
@@ -8,7 +8,7 @@ export const fileIdSchema = z.string().regex(/^[\w-]{6,40}$/);
 
 export const pictureSchema = z.object({
   kind: z.literal('picture'),
-  id,
+  ...blockFields,
   /** The name of a drawing of the library; of no effect where a file is given. */
   picture: z.string().regex(/^[a-z0-9-]{1,60}$/),
   file: fileIdSchema.nullable().optional(),
@@ -25,7 +25,7 @@ export const picture: BlockKind<z.infer<typeof pictureSchema>> = {
 
 export const videoSchema = z.object({
   kind: z.literal('video'),
-  id,
+  ...blockFields,
   file: fileIdSchema.nullable(),
   /** What it shows, in words. */
   caption: z.string().max(300),

@@ -8,13 +8,13 @@ import {
   textBlockSchema,
   textWith,
 } from '../text.ts';
-import { type BlockKind, blockIdSchema as id } from './kind.ts';
+import { type BlockKind, blockFields } from './kind.ts';
 
 // Blocks that are words.
 
 export const headingSchema = z.object({
   kind: z.literal('heading'),
-  id,
+  ...blockFields,
   level: z.union([z.literal(1), z.literal(2), z.literal(3)]),
   content: inlinesSchema,
 });
@@ -36,7 +36,7 @@ export const heading: BlockKind<z.infer<typeof headingSchema>> = {
 
 export const textSchema = z.object({
   kind: z.literal('text'),
-  id,
+  ...blockFields,
   content: z.array(textBlockSchema).max(2000),
 });
 
@@ -58,7 +58,7 @@ export const text: BlockKind<z.infer<typeof textSchema>> = {
 };
 
 /** One line of text without marks: an email's subject or preview line, a page's title. */
-export const lineSchema = z.object({ kind: z.literal('line'), id, content: inlinesSchema });
+export const lineSchema = z.object({ kind: z.literal('line'), ...blockFields, content: inlinesSchema });
 
 export const line: BlockKind<z.infer<typeof lineSchema>> = {
   fresh: (newId) => ({ kind: 'line', id: newId(), content: [] }),
@@ -72,7 +72,7 @@ export const line: BlockKind<z.infer<typeof lineSchema>> = {
 
 export const quotationSchema = z.object({
   kind: z.literal('quotation'),
-  id,
+  ...blockFields,
   content: inlinesSchema,
   /** Who said it. */
   by: z.string().max(200),

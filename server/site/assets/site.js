@@ -1,4 +1,7 @@
-/* What the site does better with a script: countdowns count. Without it they say what they said when the page came. */
+/*
+ * What the site does better with a script. Without it a countdown says what it said when the page came, and an open part of
+ * the menu closes by its own button only.
+ */
 (() => {
   const said = (count, unit) => `${count} ${unit}${count === 1 ? '' : 's'}`;
   const left = (until, over) => {
@@ -30,4 +33,14 @@
     show();
     setInterval(show, 15_000);
   }
+  const closeMenus = (except) => {
+    for (const open of document.querySelectorAll('.site-menu-more[open]'))
+      if (!open.contains(except)) open.open = false;
+  };
+  document.addEventListener('click', ({ target }) => closeMenus(target));
+  document.addEventListener('keydown', ({ key }) => {
+    if (key !== 'Escape') return;
+    document.activeElement?.closest('.site-menu-more[open]')?.querySelector('summary')?.focus();
+    closeMenus(null);
+  });
 })();

@@ -4,8 +4,10 @@ import { lazy, Suspense } from 'react';
 import type { ListedAudience } from '../../../contract/audiences.ts';
 import type { Picture } from '../../../contract/documents.ts';
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
-import type { Block } from '../../../core/documents/document.ts';
+import { type ScreenWidth, screenWidths } from '../../../core/documents/blocks/kind.ts';
+import type { Block, DocumentKind } from '../../../core/documents/document.ts';
 import { IconButton } from '../../parts/button.tsx';
+import { SelectField } from '../../parts/select-field.tsx';
 import { kindName, settingsOf } from './blocks/blocks.ts';
 import { DifferButton, type Differing } from './differ-button.tsx';
 
@@ -22,6 +24,7 @@ export interface BlockActions {
 /** What can be set of the chosen block, and what can be done with it. */
 export function BlockPanel({
   block,
+  kind,
   editor,
   audiences,
   pictures,
@@ -31,6 +34,8 @@ export function BlockPanel({
   actions,
 }: {
   block: Block;
+  /** Of the document that it stands in. */
+  kind: DocumentKind;
   editor: Editor | null;
   audiences: readonly ListedAudience[];
   pictures: readonly Picture[];
@@ -76,7 +81,54 @@ export function BlockPanel({
           update={actions.update}
         />
       )}
+      {kind !== 'email' && !isLine && (
+        <Screens
+          screens={block.screens}
+          onChange={(screens) => actions.update((old) => onScreens(old, screens))}
+        />
+      )}
       {canDiffer && <DifferButton audiences={audiences} setForAll={setForAll} onDiffer={actions.differ} />}
     </section>
   );
+}
+
+const screensWords: Record<ScreenWidth, string> = {
+  narrow: 'narrow screens only, such as phones',
+  wide: 'wide screens only, from 641 px',
+};
+
+/** The widths of screen that a block is shown at. */
+function Screens({
+  screens,
+  onChange,
+}: {
+  screens: ScreenWidth | undefined;
+  onChange: (screens: ScreenWidth | undefined) => void;
+}) {
+  return (
+    <>
+      <SelectField
+        label="Screens"
+        value={screens ?? 'all'}
+        options={[
+          { value: 'all', label: 'all screens' },
+          ...screenWidths.map((value) => ({ value, label: screensWords[value] })),
+        ]}
+        onChange={(chosen) => onChange(screenWidths.find((width) => width === chosen))}
+      />
+      {screens && (
+        <p className="text-quiet">
+          This changes the layout only. Everyone still receives the block; to keep it from somebody, show it
+          only to an audience.
+        </p>
+      )}
+    </>
+  );
+}
+
+function onScreens(block: Block, screens: ScreenWidth | undefined): Block {
+  const changed = { ...block };
+  if (screens) changed.screens = screens;
+  else delete changed.screens;
+  return changed;
 }

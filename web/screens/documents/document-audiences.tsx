@@ -10,7 +10,7 @@ import {
 import { useSayPeople } from '../../data/counts.ts';
 import { AudienceButton } from '../../parts/audience-picker.tsx';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { newId } from './new-id.ts';
+import { newId } from '../../parts/new-id.ts';
 import type { Edit } from './use-document.ts';
 
 /** The audiences that all slots of a document are for, and their order, set once. */

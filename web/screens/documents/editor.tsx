@@ -1,5 +1,5 @@
 import type { Editor } from '@tiptap/react';
-import { ChevronLeft } from 'lucide-react';
+import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { preload } from 'react-dom';
 import { Link, useParams } from 'react-router';
@@ -100,6 +100,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
   const early = useRef(nothingEarly);
   const [plain, setPlain] = useState(false);
   const [sending, setSending] = useState(false);
+  /** In a narrow window, where the blocks stand above the page. */
+  const [listed, setListed] = useState(false);
 
   useKeptFocus(editing, blocks.selected);
   useSelectionInAddress(content, blocks.selected, blocks.choose);
@@ -193,7 +195,15 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           <SaveLine edited={edited} others={others} />
           <UndoButtons history={{ ...history, undo: ending(history.undo), redo: ending(history.redo) }} />
         </div>
-        <div className="mt-1 min-h-0 flex-1">
+        <button
+          type="button"
+          aria-expanded={listed}
+          onClick={() => setListed(!listed)}
+          className="flex h-9 items-center gap-1 px-2 text-quiet hover:text-ink wide:hidden"
+        >
+          <ChevronRight size={14} aria-hidden className={listed ? 'rotate-90' : ''} /> List of blocks
+        </button>
+        <div className={`mt-1 min-h-0 flex-1 ${listed ? '' : 'hidden wide:block'}`}>
           <Part name="The outline" of={content}>
             <Outline
               content={content}

@@ -1,5 +1,7 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core';
+import { Monitor, Smartphone } from 'lucide-react';
 import { memo, useRef } from 'react';
+import type { ScreenWidth } from '../../../core/documents/blocks/kind.ts';
 import type { Node } from '../../../core/documents/document.ts';
 import type { NodeStep } from '../../../core/documents/edit.ts';
 import { VariantMark } from '../../parts/variant-mark.tsx';
@@ -13,6 +15,7 @@ export const OutlineRow = memo(function OutlineRow({
   isSelected,
   kind,
   label,
+  screens,
   choice,
   onSelect,
   onStep,
@@ -22,6 +25,8 @@ export const OutlineRow = memo(function OutlineRow({
   isSelected: boolean;
   kind: Node['kind'];
   label: string;
+  /** On which screens only it is shown. */
+  screens: ScreenWidth | undefined;
   /** Of a slot, which of its choices is on screen. */
   choice: number | undefined;
   onSelect: (id: string, more: boolean) => void;
@@ -58,7 +63,13 @@ export const OutlineRow = memo(function OutlineRow({
     >
       <Icon size={14} className="shrink-0 text-quiet" aria-hidden />
       <span className="min-w-0 flex-1 truncate">{label}</span>
+      {screens && <ScreensMark screens={screens} />}
       {choice !== undefined && <VariantMark choice={choice} />}
     </button>
   );
 });
+
+function ScreensMark({ screens }: { screens: ScreenWidth }) {
+  const Icon = screens === 'narrow' ? Smartphone : Monitor;
+  return <Icon size={13} className="shrink-0 text-quiet" aria-label={`on ${screens} screens only`} />;
+}

@@ -119,6 +119,7 @@ export function Outline({
                   isSelected={selected.includes(node.id)}
                   kind={node.kind}
                   label={nodeLabel(node)}
+                  screens={node.kind === 'slot' ? undefined : node.screens}
                   choice={choice}
                   onSelect={select}
                   onStep={step}

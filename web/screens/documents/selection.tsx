@@ -89,6 +89,7 @@ export function Selection({
         <BlockPanel
           key={block.id}
           block={block}
+          kind={document.kind}
           editor={editor}
           audiences={audiences}
           pictures={pictures}

@@ -2,7 +2,7 @@ import { newBlock } from '../../../core/documents/blocks/blocks.ts';
 import type { Content, Node, Slot } from '../../../core/documents/document.ts';
 import * as edits from '../../../core/documents/edit.ts';
 import { noteStep } from '../../data/first-steps.ts';
-import { newId } from './new-id.ts';
+import { newId } from '../../parts/new-id.ts';
 import type { SlotActions } from './slot-actions.ts';
 import type { Edit } from './use-document.ts';
 

@@ -1,7 +1,7 @@
 import { Link2, List, MousePointerClick } from 'lucide-react';
+import { AddressField } from '../../../parts/address-field.tsx';
 import { TextField } from '../../../parts/field.tsx';
 import { SelectField } from '../../../parts/select-field.tsx';
-import { AddressField } from '../address-field.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
 

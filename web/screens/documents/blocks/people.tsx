@@ -1,6 +1,6 @@
 import { CircleUserRound, ClipboardList, Lock, Timer } from 'lucide-react';
+import { AddressField } from '../../../parts/address-field.tsx';
 import { TextField } from '../../../parts/field.tsx';
-import { AddressField } from '../address-field.tsx';
 import { FormSettings } from '../form-settings.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
