@@ -86,10 +86,15 @@ export function pair(
   );
 }
 
+/** A document with what those get who may not open it, where that is more than where they are sent. */
+export interface Closable extends Document {
+  readonly closed?: Node[];
+}
+
 /** Puts two documents side by side, each with the audiences and settings of its own snapshot. */
 export function pairOf(
-  was: Document | undefined,
-  is: Document | undefined,
+  was: Closable | undefined,
+  is: Closable | undefined,
   before: Snapshot | undefined,
   after: Snapshot,
   changed?: ReadonlySet<string>,
@@ -176,7 +181,7 @@ export function siteAround({ kind }: Document, { settings }: Snapshot): string {
 }
 
 /** A page with who may open it as a slot around all of it; anything else as it is. */
-function gated(document: Document | undefined): Document | undefined {
+function gated(document: Closable | undefined): Document | undefined {
   if (document?.kind !== 'page') return document;
   const { access, content } = document;
   const all = regionNames.flatMap((region) => content[region]);
@@ -186,7 +191,7 @@ function gated(document: Document | undefined): Document | undefined {
     id: gateId,
     name: gateName,
     variants: access ? [{ id: gateId, audience: access.audience, content: all }] : [],
-    otherwise: [notice],
+    otherwise: document.closed ?? [notice],
   };
   return { ...document, content: { subject: [], preview: [], body: access ? [gate] : all } };
 }

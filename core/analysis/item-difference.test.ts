@@ -8,6 +8,7 @@ import { Decider } from '../deciding/decide.ts';
 import { Library } from '../deciding/library.ts';
 import { LibraryView } from '../deciding/library-view.ts';
 import type { Snapshot } from '../deciding/release.ts';
+import type { ListBlock } from '../documents/blocks/items.ts';
 import { differenceOf } from './difference.ts';
 import { changedItems, pairItem } from './item-difference.ts';
 
@@ -91,6 +92,69 @@ describe('an item of two releases', () => {
     const told = changes(locked, retold) ?? [];
     expect(told.length).toBeGreaterThan(1);
     expect(changes(demoSnapshot, withItem({ teaser: 'Another teaser' }))).toEqual([[undefined, 'midnight']]);
+  });
+
+  it('comes and goes in lists for exactly those whom it is listed for, also where it is locked (property)', () => {
+    const listed = fc.constantFrom(
+      null,
+      { to: 'only' as const, audience: 'dusk-members' },
+      { to: 'all-but' as const, audience: 'dusk-members' },
+      { to: 'only' as const, audience: 'guide-readers' },
+      { to: 'all-but' as const, audience: 'gone' },
+    );
+    const tiers = [null, undefined, 'dusk', 'twilight', 'midnight'];
+    const block: ListBlock = {
+      kind: 'list',
+      id: 'l',
+      collection: 'guides',
+      layout: 'cards',
+      where: null,
+      sort: 'order',
+      down: false,
+      most: 100,
+      empty: '',
+    };
+    /** What a viewer gets at the item's address, and in a list. */
+    const gets = (snapshot: Snapshot, viewer: Viewer) => {
+      const view = new LibraryView(new Library(new Decider(snapshot)), viewer);
+      const found = new Library(new Decider(snapshot)).find('guides/dome-by-yourself');
+      const entries = view.entries(block).filter(({ item }) => item.id === id);
+      return JSON.stringify([
+        found && view.accessLevel(found.collection, found.item),
+        entries.map(({ locked }) => locked),
+      ]);
+    };
+    const side = fc.record({
+      listed,
+      locked: fc.boolean(),
+      access: fc.constantFrom(null, 'guide-readers', 'twilight-members'),
+    });
+    const snapshotOf = ({
+      listed: whom,
+      locked,
+      access,
+    }: {
+      listed: Item['listed'];
+      locked: boolean;
+      access: string | null;
+    }) => withCollection({ locked }, withItem({ access, ...(whom && { listed: whom }) }));
+    fc.assert(
+      fc.property(side, side, (left, right) => {
+        const [before, after] = [snapshotOf(left), snapshotOf(right)];
+        const pairing = pairItem(before, after, id, instant);
+        const transitions = pairing ? differenceOf(pairing, after, instant).transitions : [];
+        const isSame = (viewer: Viewer) => gets(before, viewer) === gets(after, viewer);
+        const differing = tiers.flatMap((tier) =>
+          [true, false].filter((signedIn) => {
+            const contact = tier === null ? null : tier === undefined ? {} : { tier };
+            return !isSame({ contact, signedIn, visit: {}, item: null, instant });
+          }),
+        );
+        expect(transitions.length > 0).toBe(differing.length > 0);
+        for (const { witness } of transitions) expect(isSame(witness)).toBe(false);
+      }),
+      { numRuns: 150 },
+    );
   });
 
   it('is among those that changed exactly where it is one', () => {

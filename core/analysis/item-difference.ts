@@ -7,8 +7,8 @@ import { boundToItem } from '../conditions/bound-to-item.ts';
 import { all, inAudience } from '../conditions/condition.ts';
 import { isPublished } from '../deciding/library.ts';
 import type { Snapshot } from '../deciding/release.ts';
-import type { Document } from '../documents/document.ts';
-import { type Pairing, pair } from './difference.ts';
+import type { Node } from '../documents/document.ts';
+import { type Closable, type Pairing, pairOf } from './difference.ts';
 import { areAlikeAroundItems } from './may-differ.ts';
 
 /** The audience that stands for everything an item and its collection ask of who may open it. */
@@ -31,9 +31,9 @@ export function pairItem(
 ): Pairing | undefined {
   const old = before && asPage(before, after, itemId, instant, views);
   const next = asPage(after, after, itemId, instant, views);
-  const alike = old && dequal(old.documents, next.documents) && dequal(old.audiences, next.audiences);
-  const isNowhere = (old?.documents.length ?? 0) === 0 && next.documents.length === 0;
-  return alike || isNowhere ? undefined : pair(old, next, itemId);
+  const alike = old && dequal(old.page, next.page) && dequal(old.around.audiences, next.around.audiences);
+  const isNowhere = !old?.page && !next.page;
+  return alike || isNowhere ? undefined : pairOf(old?.page, next.page, old?.around, next.around);
 }
 
 /**
@@ -59,22 +59,29 @@ export function changedItems(
   );
 }
 
-/** A snapshot with nothing in it but an item as a page, and the audiences behind who may open it. */
+/** An item as a page; undefined where it is not published. */
+interface ItemPage {
+  readonly page: Closable | undefined;
+  /** Nothing but the settings, and the audiences behind who may open the item and whom lists show it to. */
+  readonly around: Snapshot;
+}
+
 function asPage(
   of: Snapshot,
   after: Snapshot,
   itemId: string,
   instant: number,
   views: number | undefined,
-): Snapshot {
+): ItemPage {
   // What the settings change, they change on every page.
   const empty = { ...after, audiences: [], documents: [], collections: [], items: [] };
   const item = of.items?.find(({ id }) => id === itemId);
   const collection = of.collections?.find(({ id }) => id === item?.collection);
-  if (!item || !collection || !isPublished(item, instant)) return empty;
+  if (!item || !collection || !isPublished(item, instant)) return { page: undefined, around: empty };
   const asked = [collection.access, item.access].filter((audience) => audience !== null);
+  const needed = item.listed ? [...asked, item.listed.audience] : asked;
   const catalogue = new Catalogue(of.attributes, of.settings.zone);
-  const audiences = audiencesNeeded(asked, of.audiences).map((audience) => ({
+  const audiences = audiencesNeeded(needed, of.audiences).map((audience) => ({
     ...audience,
     // Its name and what is kept beside it decide nothing.
     name: '',
@@ -87,15 +94,15 @@ function asPage(
     description: '',
     condition: all(...asked.map(inAudience)),
   };
+  const isClosed = asked.length > 0;
   return {
-    ...empty,
-    audiences: asked.length > 0 ? [...audiences, gate] : [],
-    documents: [pageOf(item, collection, asked.length > 0)],
+    page: pageOf(item, collection, isClosed),
+    around: { ...empty, audiences: isClosed ? [...audiences, gate] : audiences },
   };
 }
 
-function pageOf(item: Item, collection: Collection, isClosed: boolean): Document {
-  const { id, title, teaser, values } = item;
+function pageOf(item: Item, collection: Collection, isClosed: boolean): Closable {
+  const { id, title, teaser, values, listed } = item;
   return {
     id,
     kind: 'page',
@@ -104,13 +111,33 @@ function pageOf(item: Item, collection: Collection, isClosed: boolean): Document
     content: {
       subject: [],
       preview: [],
-      body: [{ kind: 'html', id: 'fields', html: stringify([teaser, values]) }],
+      body: [
+        { kind: 'html', id: 'fields', html: stringify([teaser, values]) },
+        ...inLists(listed, 'open', ''),
+      ],
     },
-    // A locked item shows its teaser to the others; where it is not listed there is nothing to see.
-    access: isClosed
-      ? { audience: mayOpen, otherwise: collection.locked ? { page: teaser } : 'not-found' }
-      : null,
+    // A locked item shows its teaser to the others, in lists; where it is not locked there is nothing to see.
+    ...(isClosed && {
+      access: { audience: mayOpen, otherwise: collection.locked ? 'sign-in' : 'not-found' },
+      ...(collection.locked && { closed: inLists(listed, 'locked', teaser) }),
+    }),
   };
+}
+
+/** What stands for the item in lists, for those whom lists show it to. */
+function inLists(listed: Item['listed'], level: 'open' | 'locked', html: string): Node[] {
+  const entry: Node = { kind: 'html', id: `${level} entry`, html };
+  if (!listed) return [entry];
+  const [shown, otherwise] = listed.to === 'only' ? [[entry], []] : [[], [entry]];
+  return [
+    {
+      kind: 'slot',
+      id: `${level} in lists`,
+      name: 'In lists',
+      variants: [{ id: `${level} listed`, audience: listed.audience, content: shown }],
+      otherwise,
+    },
+  ];
 }
 
 /** Some audiences with all that they build on. */

@@ -33,6 +33,13 @@ export const collectionSchema = z.object({
 });
 export type Collection = z.infer<typeof collectionSchema>;
 
+/** Whom lists show an item to, among those who may open it: only an audience, or all but an audience. */
+export const listedSchema = z.object({
+  to: z.enum(['only', 'all-but']),
+  audience: z.string().min(1).max(64),
+});
+export type Listed = z.infer<typeof listedSchema>;
+
 export const itemSchema = z.object({
   id,
   collection: id,
@@ -43,6 +50,8 @@ export const itemSchema = z.object({
   values: z.record(z.string(), z.unknown()),
   /** Who may open it besides what its collection asks; everybody where null. */
   access: z.string().max(64).nullable(),
+  /** Everybody where there is none. It can be opened and found all the same. */
+  listed: listedSchema.nullish(),
   /** When it is published, as instants; open ended where null. The start is included, the end is not. */
   from: z.iso.datetime({ offset: true }).nullable(),
   until: z.iso.datetime({ offset: true }).nullable(),

@@ -123,6 +123,7 @@ function itemDetails(before: Item, after: Item): string[] {
     ...(before.title !== after.title ? [`title was “${before.title}”`] : []),
     ...(before.slug !== after.slug ? [`address was “${before.slug}”`] : []),
     ...(before.access !== after.access ? ['who may open it'] : []),
+    ...(dequal(before.listed ?? null, after.listed ?? null) ? [] : ['whom lists show it to']),
     ...(before.from !== after.from || before.until !== after.until ? ['when it is published'] : []),
     ...(dequal(before.values, after.values) && before.teaser === after.teaser ? [] : ['what it says']),
   ];

@@ -77,7 +77,8 @@ export class LibraryView {
     if (!collection) return [];
     const entries = this.library.itemsOf(collection.id).flatMap((item): Omit<Entry, 'remark'>[] => {
       const level = this.accessLevel(collection, item);
-      return level === 'hidden' || !this.isWanted(block, item) ? [] : [{ item, locked: level === 'locked' }];
+      const isShown = level !== 'hidden' && this.isListed(item) && this.isWanted(block, item);
+      return isShown ? [{ item, locked: level === 'locked' }] : [];
     });
     return this.sorted(entries, block)
       .slice(0, block.most)
@@ -91,6 +92,12 @@ export class LibraryView {
 
   private remarkOf({ remarks }: ListBlock, item: Item): number {
     return remarks?.variants.findIndex(({ audience }) => this.isIn(audience, item)) ?? everyoneElse;
+  }
+
+  /** Whether lists show an item to the viewer. */
+  private isListed(item: Item): boolean {
+    const { listed } = item;
+    return !listed || this.isIn(listed.audience, item) === (listed.to === 'only');
   }
 
   /** Whether the viewer, looking at an item, is in an audience. */

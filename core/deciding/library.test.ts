@@ -112,6 +112,27 @@ describe('a list', () => {
     expect(titles(library, list({ collection: 'gone' }))).toEqual([]);
   });
 
+  it('leaves out what is listed for others, which can be opened all the same', () => {
+    const listedFor = (listed: Item['listed']) =>
+      libraryOf(({ items = [] }) => ({
+        items: items.map((item) => (item.slug === 'star-chart' ? { ...item, listed } : item)),
+      }));
+    const who = [viewer(null), viewer({ tier: 'dusk' }), viewer({ tier: 'midnight' })];
+    const shown = (listed: Item['listed']) =>
+      who.map((one) => titles(listedFor(listed), list(), one).includes('Reading a star chart'));
+    expect(shown({ to: 'only', audience: 'dusk-members' })).toEqual([false, true, false]);
+    expect(shown({ to: 'all-but', audience: 'dusk-members' })).toEqual([true, false, true]);
+    expect(shown(null)).toEqual([true, true, true]);
+    // An audience that is gone contains nobody.
+    expect(shown({ to: 'only', audience: 'gone' })).toEqual([false, false, false]);
+    expect(shown({ to: 'all-but', audience: 'gone' })).toEqual([true, true, true]);
+    const library = listedFor({ to: 'only', audience: 'gone' });
+    const found = library.find('guides/star-chart');
+    expect(found && new LibraryView(library, viewer(null)).accessLevel(found.collection, found.item)).toBe(
+      'open',
+    );
+  });
+
   it('keeps the order of its collection, however the items are stored, and puts what has no value last', () => {
     const minutes: { [id: string]: number } = { 'guide-star-chart': 5, 'guide-double-cluster': 0 };
     const library = libraryOf(({ items = [] }) => ({

@@ -27,6 +27,16 @@ export function audiencesOfMenu({ menu = [] }: Pick<SiteSettings, 'menu'>): stri
     ]);
 }
 
+/** The addresses that the menu leads to, besides its pages. */
+export function addressesOfMenu({ menu = [] }: Pick<SiteSettings, 'menu'>): string[] {
+  return menu
+    .map(fullEntry)
+    .flatMap(({ address, entries = [] }) => [
+      ...(address === undefined ? [] : [address]),
+      ...addressesOfMenu({ menu: entries }),
+    ]);
+}
+
 /** The menu once a page's path has changed. */
 export function withPath(menu: readonly MenuEntry[], before: string, after: string): MenuEntry[] {
   const path = (page: string) => (page === before ? after : page);

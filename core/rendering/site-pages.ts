@@ -2,7 +2,7 @@ import type { Viewer } from '../attributes/viewer.ts';
 import { type Item, itemAddress } from '../collections/collection.ts';
 import { audiencesAbout, type Library } from '../deciding/library.ts';
 import { LibraryView } from '../deciding/library-view.ts';
-import { audiencesOfMenu } from '../deciding/menu.ts';
+import { addressesOfMenu, audiencesOfMenu } from '../deciding/menu.ts';
 import type { Snapshot } from '../deciding/release.ts';
 import { type Document, walkContent } from '../documents/document.ts';
 import { audiencesOfDocument, mergedAttributes } from '../documents/uses.ts';
@@ -44,12 +44,15 @@ export class SitePages {
       ...surrounding.pages.flatMap(({ access }) => (access ? [access.audience] : [])),
       ...audiencesOfMenu(settings),
     ];
+    // Items come and go with their windows.
+    const menuVaries = addressesOfMenu(settings).some((address) => library.find(placeOf(address)));
     const texts = new JoinedTexts(mostTexts);
     for (const document of documents) {
       if (document.kind !== 'page') continue;
       const of = { document: document.id, catalogue, locale: settings.locale, collections, items, sizes };
       const needed = [...audiencesOfDocument(document), ...inMenu];
-      const varies = needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document);
+      const varies =
+        menuVaries || needed.some((audience) => volatile.has(audience)) || this.dependsOnMoment(document);
       const page = new CompiledPage(document, of, surrounding, varies, texts);
       this.byId.set(document.id, page);
       if (document.collection) this.ofItems.set(document.collection, page);

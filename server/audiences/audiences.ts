@@ -232,8 +232,11 @@ function usesIn(snapshot: Snapshot): ReadonlyMap<string, Use[]> {
     );
   for (const { id, name, access } of collections)
     add(access === null ? [] : [access], { what: 'collection', id, name });
-  for (const { id, title, access } of items)
-    add(access === null ? [] : [access], { what: 'item', id, name: title });
+  for (const { id, title, access, listed } of items)
+    add(
+      [access, listed?.audience].filter((audience) => typeof audience === 'string'),
+      { what: 'item', id, name: title },
+    );
   add(audiencesOfMenu(settings), { what: 'menu', id: 'menu', name: 'the site’s menu' });
   return uses;
 }

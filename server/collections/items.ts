@@ -40,7 +40,9 @@ export class Items {
   }
 
   async add(collectionId: string, draft: ItemDraft): Promise<StoredItem> {
-    refuseGoneAudience(draft.access, null, await this.drafts.snapshot());
+    const snapshot = await this.drafts.snapshot();
+    refuseGoneAudience(draft.access, null, snapshot);
+    refuseGoneAudience(draft.listed?.audience, null, snapshot);
     const row = await inTransaction(async (transaction) => {
       refuseBadItem(draft, await lockedCollection(collectionId, transaction));
       await refuseTakenItem(collectionId, draft.slug, undefined, transaction);
@@ -61,6 +63,7 @@ export class Items {
         });
       refuseBadItem(draft, await lockedCollection(row.collectionId, transaction));
       refuseGoneAudience(draft.access, row.access, snapshot);
+      refuseGoneAudience(draft.listed?.audience, row.listed?.audience, snapshot);
       await refuseTakenItem(row.collectionId, draft.slug, id, transaction);
       return updateItem(row, { ...rowOf(draft), revision: revision + 1 }, transaction);
     });
@@ -101,7 +104,8 @@ export class Items {
       const byAddress = new Map(rows.map((row) => [row.slug, row]));
       for (const { fields } of read.items) {
         const row = byAddress.get(fields.slug);
-        const wanted = { ...fields, access: row?.access ?? null };
+        // A file says nothing of whom an item is for.
+        const wanted = { ...fields, access: row?.access ?? null, ...(row?.listed && { listed: row.listed }) };
         if (!row) {
           report.added++;
           if (apply) await insertItem({ id: newId(), collectionId: id, ...rowOf(wanted) }, transaction);
@@ -156,13 +160,14 @@ async function refuseTakenItem(
     });
 }
 
-function rowOf({ slug: address, title, teaser, values, access, from, until }: ItemDraft) {
+function rowOf({ slug: address, title, teaser, values, access, listed, from, until }: ItemDraft) {
   return {
     slug: address,
     title,
     teaser,
     values,
     access,
+    ...(listed !== undefined && { listed }),
     publishFrom: from === null ? null : new Date(from),
     publishUntil: until === null ? null : new Date(until),
   };

@@ -7,7 +7,7 @@ import {
   Model,
   type Sequelize,
 } from 'sequelize';
-import type { Collection, CollectionField, Item } from '../../core/collections/collection.ts';
+import type { Collection, CollectionField, Item, Listed } from '../../core/collections/collection.ts';
 import { id, instant, revision, string, table } from '../store/columns.ts';
 import { draftedKind } from '../store/drafted-kind.ts';
 import { noteChangesTo } from '../store/noted-changes.ts';
@@ -36,6 +36,7 @@ export class ItemRow extends Model<InferAttributes<ItemRow>, InferCreationAttrib
   declare teaser: string;
   declare values: { [attribute: string]: unknown };
   declare access: string | null;
+  declare listed: CreationOptional<Listed | null>;
   declare publishFrom: Date | null;
   declare publishUntil: Date | null;
   declare position: number;
@@ -79,6 +80,7 @@ export function defineCollections(sequelize: Sequelize): void {
       teaser: string,
       values: DataTypes.JSON,
       access: string,
+      listed: { type: DataTypes.JSON, allowNull: true },
       publishFrom: instant,
       publishUntil: instant,
       position: DataTypes.INTEGER,
@@ -95,7 +97,7 @@ export function collectionFrom({ id, name, slug, fields, access, locked }: Colle
 }
 
 export function itemFrom(row: ItemRow): Item {
-  const { id, collectionId, slug, title, teaser, values, access, position } = row;
+  const { id, collectionId, slug, title, teaser, values, access, listed, position } = row;
   return {
     id,
     collection: collectionId,
@@ -104,6 +106,8 @@ export function itemFrom(row: ItemRow): Item {
     teaser,
     values,
     access,
+    // Left out where there is none, so that an item is as it was released before there was this.
+    ...(listed && { listed }),
     from: row.publishFrom?.toISOString() ?? null,
     until: row.publishUntil?.toISOString() ?? null,
     position,

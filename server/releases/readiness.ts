@@ -78,6 +78,13 @@ function closedProblems({
     ...items
       .filter(({ access }) => isGone(access))
       .map(({ id, title }) => ({ document: id, name: title, message: gone })),
+    ...items
+      .filter(({ listed }) => isGone(listed?.audience))
+      .map(({ id, title }) => ({
+        document: id,
+        name: title,
+        message: 'Lists show it by an audience that was deleted',
+      })),
     ...(audiencesOfMenu(settings).some(isGone)
       ? [
           {

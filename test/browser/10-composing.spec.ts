@@ -260,6 +260,17 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   const items = page.getByRole('region', { name: 'Items' });
   await expect(items.getByRole('button', { name: 'On moons', exact: true })).toBeVisible();
   await items.getByRole('button', { name: 'Move On moons up' }).click();
+  await items.getByRole('button', { name: 'On moons', exact: true }).click();
+  const panel = page.locator('form').filter({ has: page.getByRole('heading', { name: 'The item' }) });
+  await panel.getByRole('button', { name: 'Hide from…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('option', { name: /^Members of any tier/ })
+    .click();
+  await panel.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(items.getByRole('row', { name: /On moons/ })).toContainText(
+    'listed for all but Members of any tier',
+  );
   await expect(items.getByRole('row').nth(1)).toContainText('On moons');
 
   // A value that is none stays on screen with the reason, and is not stored.
@@ -293,7 +304,9 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   await lookAs(page, 'Ines Marlow');
   await expect(canvas.getByText(/Come in by the side door/).first()).toBeVisible();
   await expect(canvas.getByText('Seats: 45')).toHaveCount(0);
+  await expect(canvas.getByText('On moons')).toHaveCount(0);
   await lookAs(page, 'Anonymous');
+  await expect(canvas.getByText('On moons')).toBeVisible();
   await saved(page);
 
   // What is used is not deleted, and says where it is.

@@ -1,6 +1,6 @@
 import type { Locator, Page, Request } from '@playwright/test';
 import { demoAccount, demoColleague } from '../../demo/scenario.ts';
-import { expect, lookAs, quiet, saved, test } from './studio.ts';
+import { choose, expect, lookAs, quiet, saved, test } from './studio.ts';
 
 const run = Date.now().toString(36);
 const canvasOf = (page: Page): Locator => page.getByRole('region', { name: 'Canvas' });
@@ -252,6 +252,22 @@ test('a link shows a colleague what is on screen: the block, whom one looks as, 
   await expect(other.getByText('The person in this link can’t be found')).toBeVisible();
   await expect(canvasOf(other)).toBeVisible();
   await context.close();
+});
+
+test('a block is limited to narrow screens, and is there on a phone only', async ({ studio: page }) => {
+  await opened(page, 'Narrow', [heading('a', 'First'), text('t', 'For small screens')]);
+  const row = outlineOf(page).getByRole('button', { name: /^For small screens/ });
+  await row.click();
+  await choose(page.getByLabel('Screens'), 'narrow screens only');
+  const words = canvasOf(page).getByText('For small screens');
+  await expect(words).toBeHidden();
+  await expect(row).toHaveAccessibleName(/on narrow screens only/);
+  await page.getByRole('radio', { name: 'Phone' }).click();
+  await expect(words).toBeVisible();
+  await choose(page.getByLabel('Screens'), 'all screens');
+  await page.getByRole('radio', { name: 'Computer' }).click();
+  await expect(words).toBeVisible();
+  expect(await bodyOf(page)).toEqual([expect.anything(), expect.not.objectContaining({ screens: 'narrow' })]);
 });
 
 test('a newcomer’s first steps are ticked off as they are done, and can be dismissed', async ({

@@ -377,6 +377,42 @@ describe('an item', () => {
     expect((await itemsOf(id)).map((item) => item.id)).toEqual(turned);
   });
 
+  it('is listed for an audience, kept so by an import, and holds on to the audience', async () => {
+    const { id } = await collectionNamed('Sky guides');
+    const find = async () => (await itemsOf(id)).find(({ slug }) => slug === 'star-chart');
+    const item = await find();
+    if (!item) throw new Error('the demo has a star chart');
+    const audience = await studio.call('POST', '/api/audiences', {
+      name: 'Readers of charts',
+      condition: test('tier', 'is-one-of', 'dusk'),
+    });
+    const put = async (listed: unknown) => {
+      const { position: _p, collection: _c, updatedAt: _u, ...rest } = (await find()) ?? item;
+      return studio.call('PUT', `/api/items/${item.id}`, { ...rest, listed });
+    };
+    const wanted = { to: 'only', audience: audience.body.id };
+    expect((await put(wanted)).body).toMatchObject({ listed: wanted });
+    expect((await find())?.listed).toEqual(wanted);
+    // A client that does not know of it changes nothing of it.
+    expect((await put(undefined)).body).toMatchObject({ listed: wanted });
+
+    const { text } = await studio.get(`/api/collections/${id}/export/json`);
+    const imported = await studio.call('POST', `/api/collections/${id}/import`, {
+      kind: 'json',
+      text: text.replaceAll('Reading a star chart', 'Reading a chart'),
+      apply: true,
+    });
+    expect(imported.body).toMatchObject({ changed: 1 });
+    expect(await find()).toMatchObject({ title: 'Reading a chart', listed: wanted });
+
+    const refused = await studio.call('DELETE', `/api/audiences/${audience.body.id}`);
+    expect([refused.status, refused.body.message]).toEqual([409, expect.stringContaining('Reading a chart')]);
+    expect((await put({ to: 'only', audience: 'never-was' })).status).toBe(422);
+    expect((await put({ to: 'nobody', audience: audience.body.id })).status).toBe(400);
+    expect((await put(null)).body.listed ?? null).toBe(null);
+    expect((await studio.call('DELETE', `/api/audiences/${audience.body.id}`)).status).toBe(204);
+  });
+
   it('goes with its collection', async () => {
     const { id } = await collectionNamed('Talks');
     const [item] = await itemsOf(id);

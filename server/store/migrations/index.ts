@@ -21,6 +21,7 @@ import { up as sizesOfPictures } from './0019-sizes-of-pictures.ts';
 import { up as releaseParts } from './0020-release-parts.ts';
 import { up as contactImages } from './0021-contact-images.ts';
 import { up as picturesInWidths } from './0022-pictures-in-widths.ts';
+import { up as whomListsShow } from './0023-whom-lists-show.ts';
 
 /** Forward only: a migration that was released is never edited, a new one follows it. */
 export const migrations: { name: string; up: (step: { context: QueryInterface }) => Promise<void> }[] = [
@@ -46,4 +47,5 @@ export const migrations: { name: string; up: (step: { context: QueryInterface })
   { name: '0020-release-parts', up: ({ context }) => releaseParts(context) },
   { name: '0021-contact-images', up: ({ context }) => contactImages(context) },
   { name: '0022-pictures-in-widths', up: ({ context }) => picturesInWidths(context) },
+  { name: '0023-whom-lists-show', up: ({ context }) => whomListsShow(context) },
 ];

@@ -175,6 +175,12 @@ function Items({ collection }: { collection: ListedCollection }) {
                       {[collection.access, one.access]
                         .flatMap((access) => (access === null ? [] : [nameOf(access)]))
                         .join(' who are also ') || 'everybody'}
+                      {one.listed && (
+                        <span className="block text-[12px] text-quiet">
+                          listed for {one.listed.to === 'only' ? 'only' : 'all but'}{' '}
+                          {nameOf(one.listed.audience)}
+                        </span>
+                      )}
                     </td>
                     <td className={`${cell} whitespace-nowrap`}>
                       <IconButton

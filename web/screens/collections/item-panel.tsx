@@ -24,6 +24,7 @@ import { toast } from '../../parts/toast.tsx';
 import { choiceOptions, valueOfOption } from '../../parts/value/choice-options.ts';
 import { SetChoices } from '../../parts/value/set-choices.tsx';
 import { AccessField } from './access-field.tsx';
+import { ListedField } from './listed-field.tsx';
 
 const blank: ItemDraft = {
   slug: '',
@@ -31,6 +32,7 @@ const blank: ItemDraft = {
   teaser: '',
   values: {},
   access: null,
+  listed: null,
   from: null,
   until: null,
 };
@@ -133,6 +135,7 @@ export function ItemPanel({
         audiences={audiences}
         onChange={(access) => set({ access })}
       />
+      <ListedField listed={draft.listed} audiences={audiences} onChange={(listed) => set({ listed })} />
       <MomentField label="Published from" zone={zone} value={draft.from} onChange={(from) => set({ from })} />
       <MomentField label="Until" zone={zone} value={draft.until} onChange={(until) => set({ until })} />
       <p className="text-quiet">In the site’s time zone, {zone.replaceAll('_', ' ')}.</p>
@@ -271,6 +274,15 @@ function MomentField({
   );
 }
 
-function draftOf({ slug: address, title, teaser, values, access, from, until }: StoredItem): ItemDraft {
-  return { slug: address, title, teaser, values, access, from, until };
+function draftOf({
+  slug: address,
+  title,
+  teaser,
+  values,
+  access,
+  listed = null,
+  from,
+  until,
+}: StoredItem): ItemDraft {
+  return { slug: address, title, teaser, values, access, listed, from, until };
 }

@@ -93,8 +93,8 @@ export function BlockPanel({
 }
 
 const screensWords: Record<ScreenWidth, string> = {
-  narrow: 'narrow screens only, such as phones',
-  wide: 'wide screens only, from 641 px',
+  narrow: 'narrow screens only',
+  wide: 'wide screens only',
 };
 
 /** The widths of screen that a block is shown at. */
@@ -118,8 +118,8 @@ function Screens({
       />
       {screens && (
         <p className="text-quiet">
-          This changes the layout only. Everyone still receives the block; to keep it from somebody, show it
-          only to an audience.
+          Narrow is up to 640 pixels, as on a phone. Everyone still receives the block; to keep it from
+          somebody, show it only to an audience.
         </p>
       )}
     </>
