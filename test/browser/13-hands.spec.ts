@@ -258,13 +258,13 @@ test('a block is limited to narrow screens, and is there on a phone only', async
   await opened(page, 'Narrow', [heading('a', 'First'), text('t', 'For small screens')]);
   const row = outlineOf(page).getByRole('button', { name: /^For small screens/ });
   await row.click();
-  await choose(page.getByLabel('Screens'), 'narrow screens only');
+  await choose(page.getByLabel('Screens', { exact: true }), 'narrow screens only');
   const words = canvasOf(page).getByText('For small screens');
   await expect(words).toBeHidden();
   await expect(row).toHaveAccessibleName(/on narrow screens only/);
   await page.getByRole('radio', { name: 'Phone' }).click();
   await expect(words).toBeVisible();
-  await choose(page.getByLabel('Screens'), 'all screens');
+  await choose(page.getByLabel('Screens', { exact: true }), 'all screens');
   await page.getByRole('radio', { name: 'Computer' }).click();
   await expect(words).toBeVisible();
   expect(await bodyOf(page)).toEqual([expect.anything(), expect.not.objectContaining({ screens: 'narrow' })]);
