@@ -102,7 +102,7 @@ describe('what differs from what is live', () => {
 
   it('of the settings that they changed, and of what is new or gone that it is', () => {
     const settings = { ...demoSnapshot.settings, name: 'Another' };
-    expect(detailsOf({ ...demoSnapshot, settings })).toEqual([['settings', 'changed']]);
+    expect(detailsOf({ ...demoSnapshot, settings })).toEqual([['settings', 'changed', 'the name']]);
     const without = { ...demoSnapshot, items: [], collections: [] };
     expect(new Set(detailsOf(without).map(String))).toEqual(new Set(['item,removed', 'collection,removed']));
     expect(changesBetween(without, demoSnapshot).every(({ change }) => change === 'new')).toBe(true);

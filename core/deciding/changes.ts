@@ -36,7 +36,13 @@ export function changesBetween(live: Snapshot | undefined, drafts: Snapshot): Ch
     ...listChanges(live?.items ?? [], drafts.items ?? [], anItem),
   ];
   if (live && !areAlike(live.settings, drafts.settings))
-    changes.push({ what: 'settings', id: 'settings', name: 'Site settings', change: 'changed', details: [] });
+    changes.push({
+      what: 'settings',
+      id: 'settings',
+      name: 'Site settings',
+      change: 'changed',
+      details: settingsDetails(live.settings, drafts.settings),
+    });
   return changes;
 }
 
@@ -106,6 +112,26 @@ function audienceDetails(before: Snapshot['audiences'][number], after: typeof be
   if (before.name !== after.name) details.push(`renamed from “${before.name}”`);
   if (!dequal(before.condition, after.condition)) details.push('who is in it');
   return details;
+}
+
+const settingsParts: { readonly [Part in keyof Snapshot['settings']]-?: string } = {
+  name: 'the name',
+  zone: 'the time zone',
+  locale: 'the language',
+  postalAddress: 'the postal address',
+  fromAddress: 'the address that emails come from',
+  menu: 'the menu',
+  notFoundPage: 'the not-found page',
+  afterSignIn: 'the page after signing in',
+  theme: 'colours and fonts',
+  ownPages: 'the words of the site’s own pages',
+};
+
+function settingsDetails(before: Snapshot['settings'], after: typeof before): string[] {
+  return Object.entries(settingsParts).flatMap(([part, words]) => {
+    const valueIn = (settings: Snapshot['settings']) => new Map(Object.entries(settings)).get(part) ?? null;
+    return dequal(valueIn(before), valueIn(after)) ? [] : [words];
+  });
 }
 
 function collectionDetails(before: Collection, after: Collection): string[] {

@@ -83,6 +83,16 @@ export const menuEntrySchema = z.union([
 ]);
 export type MenuEntry = z.infer<typeof menuEntrySchema>;
 
+/** The pages that the site has of itself, besides those that are made in the studio. */
+export const ownPages = ['sign-in', 'closed', 'not-found', 'search', 'unsubscribe', 'unsubscribed'] as const;
+export type OwnPage = (typeof ownPages)[number];
+
+const ownPageWordsSchema = z.object({
+  title: z.string().trim().min(1, 'A title is needed').max(120),
+  text: z.string().max(1000),
+});
+export type OwnPageWords = z.infer<typeof ownPageWordsSchema>;
+
 /** Whether Intl can format dates and numbers in a language. */
 function isLocale(tag: string): boolean {
   try {
@@ -107,6 +117,8 @@ export const siteSettingsSchema = z.object({
   notFoundPage: z.string().max(64).nullable().optional(),
   afterSignIn: z.string().max(64).nullable().optional(),
   theme: themeSchema.optional(),
+  /** The heading and the text below it of the site's own pages, where they are not the usual ones. */
+  ownPages: z.partialRecord(z.enum(ownPages), ownPageWordsSchema).optional(),
 });
 export type SiteSettings = z.infer<typeof siteSettingsSchema>;
 

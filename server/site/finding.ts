@@ -8,7 +8,7 @@ import { siteIcon } from '../../core/rendering/site-icon.ts';
 import { themeCss } from '../../core/rendering/theme.ts';
 import { readFile } from '../documents/files.ts';
 import { pictureOf } from '../documents/pictures.ts';
-import { sendNotFound, sendOwnPage } from './own-pages.ts';
+import { beginningOf, sendNotFound, sendOwnPage } from './own-pages.ts';
 import { type Site, viewerOf } from './site.ts';
 
 const mostFound = 50;
@@ -26,13 +26,14 @@ export function findingRouter(site: Site, origin: string): Router {
     const viewer = await viewerOf(site, request, response);
     const asked = String(request.query.q ?? '').slice(0, longestSearch);
     const found = site.live.current?.compiled.search.find(asked, viewer, mostFound) ?? [];
+    const { title, beginning } = beginningOf(site, 'search');
     sendOwnPage(
       site,
       response,
       200,
-      'Search',
+      title,
       [
-        element('h1', { class: 'heading' }, ['Search']),
+        ...beginning,
         element('form', { method: 'get', action: '/site/search', class: 'site-form', role: 'search' }, [
           element('label', { class: 'site-field' }, [
             'Words to look for',

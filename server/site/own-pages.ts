@@ -2,16 +2,31 @@ import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { Catalogue } from '../../core/attributes/catalogue.ts';
 import { Facts, type Viewer } from '../../core/attributes/viewer.ts';
-import { unsetSettings } from '../../core/deciding/release.ts';
+import { type OwnPage, unsetSettings } from '../../core/deciding/release.ts';
 import { Flat } from '../../core/rendering/flatten.ts';
 import { element, emptyContext, type Markup } from '../../core/rendering/markup.ts';
+import { ownWords } from '../../core/rendering/own-pages.ts';
 import { siteDocument, siteFrame } from '../../core/rendering/page.ts';
 import { asRefusal } from '../http/guards.ts';
 import { isUnreachable } from '../store/reach.ts';
 import type { Site } from './site.ts';
 
-/** Pages of the server's own in the site's frame. */
+// Pages of the server's own in the site's frame.
+
 const nobody: Viewer = { contact: null, signedIn: false, visit: {}, item: null, instant: 0 };
+
+/** The title of one of the site's own pages, and the heading and text that it begins with. */
+export function beginningOf(site: Site, page: OwnPage): { title: string; beginning: Markup[] } {
+  const { title, text } = ownWords(site.live.current?.snapshot.settings ?? unsetSettings, page);
+  const paragraphs = text.split(/\n+/).filter((paragraph) => paragraph.trim() !== '');
+  return {
+    title,
+    beginning: [
+      element('h1', { class: 'heading' }, [title]),
+      ...paragraphs.map((paragraph) => element('p', {}, [paragraph])),
+    ],
+  };
+}
 
 /** Sends a page of the server's own as a viewer gets the frame around it. */
 export function sendOwnPage(
@@ -55,23 +70,15 @@ export function sendNotFound(site: Site, response: Response, viewer: Viewer = no
     response.status(404).type('html').send(answer.html);
     return;
   }
-  sendOwnPage(
-    site,
-    response,
-    404,
-    current ? 'Not found' : 'Not open yet',
-    current
-      ? [
-          element('h1', { class: 'heading' }, ['Page not found']),
-          element('p', {}, ['The address may be wrong, or the page may have moved.']),
-          homeButton(),
-        ]
-      : [
-          element('h1', { class: 'heading' }, ['This site opens soon']),
-          element('p', {}, ['Its first pages have not been released yet.']),
-        ],
-    viewer,
-  );
+  if (current) {
+    const { title, beginning } = beginningOf(site, 'not-found');
+    sendOwnPage(site, response, 404, title, [...beginning, homeButton()], viewer);
+    return;
+  }
+  sendOwnPage(site, response, 404, 'Not open yet', [
+    element('h1', { class: 'heading' }, ['This site opens soon']),
+    element('p', {}, ['Its first pages have not been released yet.']),
+  ]);
 }
 
 /** What goes wrong on the site is told people in its own looks, and programs as data; what it was stands in the log. */
@@ -109,16 +116,6 @@ function homeButton(): Markup {
 
 /** For who is signed in, and may still not open something. */
 export function sendClosed(site: Site, response: Response, viewer: Viewer): void {
-  sendOwnPage(
-    site,
-    response,
-    403,
-    'Closed',
-    [
-      element('h1', { class: 'heading' }, ['You don’t have access to this page']),
-      element('p', {}, ['Your account doesn’t include it. Nothing is wrong with your sign-in.']),
-      homeButton(),
-    ],
-    viewer,
-  );
+  const { title, beginning } = beginningOf(site, 'closed');
+  sendOwnPage(site, response, 403, title, [...beginning, homeButton()], viewer);
 }

@@ -15,7 +15,7 @@ import { knownFor } from '../visitors/known.ts';
 import { knownCookie, signedInCookie, visitorOf } from '../visitors/visitor.ts';
 import { findingRouter } from './finding.ts';
 import { formsRouter } from './forms.ts';
-import { sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
+import { beginningOf, sendClosed, sendNotFound, sendOwnPage } from './own-pages.ts';
 import { hasSiteCookie, isBot, type Site, type Trying, viewerOf } from './site.ts';
 
 /**
@@ -68,7 +68,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
   router.use(compressed());
   router.get('/sign-in', (request, response) => {
     if (visitorOf(request).signedIn !== undefined) return response.redirect(303, afterSignIn(site, request));
-    sendOwnPage(site, response, 200, 'Sign in', signInPage(site, '', queryOf(request)));
+    sendSignIn(site, response, 200, '', queryOf(request));
   });
   router.post(
     '/sign-in',
@@ -79,13 +79,7 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
       const { email = '', password = '' } = siteSignInSchema.safeParse(request.body).data ?? {};
       const contactId = await findSiteUser(email, password);
       if (contactId === undefined) {
-        sendOwnPage(
-          site,
-          response,
-          401,
-          'Sign in',
-          signInPage(site, 'This email and password don’t match.', queryOf(request), email),
-        );
+        sendSignIn(site, response, 401, 'This email and password don’t match.', queryOf(request), email);
         return;
       }
       await beginSession(request, { contactId });
@@ -102,8 +96,9 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
   router.get('/unsubscribe', (request, response) => {
     const token = String(request.query.token ?? '');
     if (site.tokens.read(token) === undefined) return badToken(site, response);
-    sendOwnPage(site, response, 200, 'Unsubscribe', [
-      element('h1', { class: 'heading' }, ['Unsubscribe']),
+    const { title, beginning } = beginningOf(site, 'unsubscribe');
+    sendOwnPage(site, response, 200, title, [
+      ...beginning,
       element('form', { method: 'post', action: `/site/unsubscribe?token=${encodeURIComponent(token)}` }, [
         element('button', { type: 'submit', class: 'button' }, ['Unsubscribe me']),
       ]),
@@ -114,7 +109,8 @@ export function siteRouter(site: Site, origin: string, before: readonly RequestH
     const contactId = site.tokens.read(String(request.query.token ?? ''));
     if (contactId === undefined) return badToken(site, response);
     await stopMail(contactId);
-    sendOwnPage(site, response, 200, 'Done', [element('h1', { class: 'heading' }, ['You are unsubscribed'])]);
+    const { title, beginning } = beginningOf(site, 'unsubscribed');
+    sendOwnPage(site, response, 200, title, beginning);
   });
 
   router.use('/forms', formsRouter(site));
@@ -188,14 +184,23 @@ function afterSignIn(site: Site, request: Request): string {
   return `/site/${page?.slug ?? ''}`;
 }
 
-function signInPage({ trying }: Site, problem: string, to: string, email = ''): Markup[] {
+function sendSignIn(
+  site: Site,
+  response: Response,
+  status: number,
+  problem: string,
+  to: string,
+  email = '',
+): void {
+  const { trying } = site;
+  const { title, beginning } = beginningOf(site, 'sign-in');
   const field = (name: string, label: string, type: string, autocomplete: string, value = '') =>
     element('label', { class: 'site-field' }, [
       label,
       element('input', { name, type, autocomplete, required: '', ...(value !== '' && { value }) }, []),
     ]);
-  return [
-    element('h1', { class: 'heading' }, ['Sign in']),
+  sendOwnPage(site, response, status, title, [
+    ...beginning,
     ...(problem ? [element('p', { class: 'site-problem', role: 'alert' }, [problem])] : []),
     element('form', { method: 'post', action: `/site/sign-in${to}`, class: 'site-form' }, [
       field('email', 'Email address', 'email', 'username', email),
@@ -203,7 +208,7 @@ function signInPage({ trying }: Site, problem: string, to: string, email = ''): 
       element('button', { type: 'submit', class: 'button' }, ['Sign in']),
     ]),
     ...(trying ? peopleToTry(trying) : []),
-  ];
+  ]);
 }
 
 function queryOf(request: Request): string {

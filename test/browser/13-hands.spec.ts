@@ -254,6 +254,58 @@ test('a link shows a colleague what is on screen: the block, whom one looks as, 
   await context.close();
 });
 
+test('a page is previewed in a tab of its own, at any width, and follows what is written', async ({
+  studio: page,
+}) => {
+  await opened(page, 'Previewed', [heading('a', 'First')]);
+  await lookAs(page, 'Petra Kolm');
+  const coming = page.context().waitForEvent('page');
+  await page.getByRole('button', { name: 'Preview in a new tab' }).click();
+  const tab = await coming;
+  await expect(tab.getByText('as Petra Kolm, signed in')).toBeVisible();
+  await expect(tab.getByRole('navigation', { name: 'Places' })).toHaveCount(0);
+  const shown = tab.getByRole('region', { name: 'The page' });
+  await expect(shown.getByRole('heading', { name: 'First' })).toBeVisible();
+  await expect(shown.getByRole('button', { name: 'Menu' })).toBeHidden();
+  await tab.getByRole('button', { name: 'Phone' }).click();
+  await expect(shown.getByRole('button', { name: 'Menu' })).toBeVisible();
+  await tab.getByRole('slider', { name: 'Width of the page' }).focus();
+  await tab.keyboard.press('End');
+  await expect(tab.getByText('2560 px')).toBeVisible();
+  expect(await shown.evaluate(({ scrollWidth, clientWidth }) => scrollWidth <= clientWidth)).toBe(true);
+  await tab.reload();
+  await expect(tab.getByText('2560 px')).toBeVisible();
+  await expect(tab.getByText('as Petra Kolm, signed in')).toBeVisible();
+
+  await canvasOf(page).getByRole('heading', { name: 'First' }).click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' of all');
+  await expect(shown.getByRole('heading', { name: 'First of all' })).toBeVisible();
+  await tab.getByRole('link', { name: 'Edit' }).click();
+  await expect(tab.getByRole('region', { name: 'Looking as' })).toContainText('Petra Kolm');
+  await tab.close();
+});
+
+test('the lineup is printed whole, without what is for working with it', async ({ studio: page }) => {
+  await page.goto('/lineup/home');
+  const faces = page.getByRole('status').filter({ hasText: /are all that anyone can get/ });
+  await expect(faces).toBeVisible();
+  const all = Number(/\d+/.exec(await faces.innerText())?.[0]);
+  expect(all).toBeGreaterThan(5);
+  await quiet(page);
+  await page.evaluate(() => window.dispatchEvent(new Event('beforeprint')));
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.getByRole('navigation', { name: 'Places' })).toBeHidden();
+  await expect(page.getByRole('region', { name: 'Looking as' })).toBeHidden();
+  await expect(page.getByRole('columnheader').filter({ visible: true })).toHaveCount(all);
+  const width = await page.evaluate(() => document.documentElement.scrollWidth);
+  // A sheet of A4 lengthwise has 1,123 pixels (CSS Values 4, 96 pixels to the inch).
+  expect(width).toBeLessThanOrEqual(1280);
+  await page.evaluate(() => window.dispatchEvent(new Event('afterprint')));
+  await page.emulateMedia({ media: 'screen' });
+  await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible();
+});
+
 test('a block is limited to narrow screens, and is there on a phone only', async ({ studio: page }) => {
   await opened(page, 'Narrow', [heading('a', 'First'), text('t', 'For small screens')]);
   const row = outlineOf(page).getByRole('button', { name: /^For small screens/ });

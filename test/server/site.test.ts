@@ -413,6 +413,39 @@ describe('the site’s menu', () => {
   });
 });
 
+describe('the site’s own pages', () => {
+  it('say what the settings say once that is released, and the usual words otherwise', async () => {
+    const before = (await studio.get('/api/settings')).body;
+    const visitor = instance.visitor();
+    expect((await visitor.get('/site/sign-in')).text).toContain('<h1 class="heading">Sign in</h1>');
+    const ownPages = {
+      'sign-in': { title: 'Come in <b>', text: 'First line\n\nSecond & last' },
+      'not-found': { title: 'Nothing here', text: '' },
+      search: { title: 'Look around', text: 'What is it you look for?' },
+    };
+    const put = (wanted: unknown) =>
+      studio.call('PUT', '/api/settings', { before, settings: { ...before, ownPages: wanted } });
+    for (const bad of [{ 'sign-in': { title: ' ', text: '' } }, { elsewhere: { title: 'x', text: '' } }])
+      expect((await put(bad)).status).toBe(400);
+    expect((await put(ownPages)).status).toBe(200);
+    expect((await visitor.get('/site/sign-in')).text).not.toContain('Come in');
+    await release('Words of our own');
+    const signIn = (await visitor.get('/site/sign-in')).text;
+    expect(signIn).toContain('<title>Come in &lt;b&gt; · ');
+    expect(signIn).toContain(
+      '<h1 class="heading">Come in &lt;b&gt;</h1><p>First line</p><p>Second &amp; last</p>',
+    );
+    expect((await visitor.get('/site/search')).text).toContain('<h1 class="heading">Look around</h1><p>What');
+    const missing = await visitor.get('/site/no-such-page');
+    expect(missing.status).toBe(404);
+    if (!before.notFoundPage) expect(missing.text).toContain('<h1 class="heading">Nothing here</h1>');
+    const now = (await studio.get('/api/settings')).body;
+    await studio.call('PUT', '/api/settings', { before: now, settings: before });
+    await release('The usual words');
+    expect((await visitor.get('/site/sign-in')).text).toContain('<h1 class="heading">Sign in</h1>');
+  });
+});
+
 describe('a page in the menu', () => {
   it('stays there when its path changes, also below another entry', async () => {
     const before = (await studio.get('/api/settings')).body;

@@ -24,6 +24,11 @@ const router = createBrowserRouter([
       { path: '*', lazy: () => import('../screens/not-found.tsx') },
     ],
   },
+  {
+    path: 'preview/:id',
+    HydrateFallback: () => null,
+    lazy: () => import('../screens/documents/preview.tsx'),
+  },
 ]);
 
 /**

@@ -8,7 +8,7 @@ import { type Look, useLooking } from '../data/looking.tsx';
 import { toast } from './toast.tsx';
 
 /** What shows a document as somebody gets it. */
-const showing = /^\/(?:pages|emails|shared|lineup)\/[^/]+$/;
+const showing = /^\/(?:pages|emails|shared|lineup|preview)\/[^/]+$/;
 
 /** Keeps the viewer, the device and the moment in the URL of the open document, and applies those of a link. */
 export function useLookInAddress(): void {

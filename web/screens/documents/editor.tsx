@@ -1,5 +1,5 @@
 import type { Editor } from '@tiptap/react';
-import { ChevronLeft, ChevronRight } from 'lucide-react';
+import { ChevronDown, ChevronLeft, ChevronRight, ExternalLink } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { preload } from 'react-dom';
 import { Link, useParams } from 'react-router';
@@ -10,6 +10,7 @@ import { useApi } from '../../data/api.ts';
 import { useAudiences, useDocuments, useLibrary, usePictures } from '../../data/data.ts';
 import { useLooking } from '../../data/looking.tsx';
 import { useTabTitle } from '../../data/tab-title.ts';
+import { IconButton } from '../../parts/button.tsx';
 import { useLookInAddress } from '../../parts/look-in-address.ts';
 import { Empty } from '../../parts/notice.tsx';
 import { Part } from '../../parts/part.tsx';
@@ -70,6 +71,13 @@ function preloadPictures(content: Content): void {
     preload(`/pictures/${node.picture}.svg`, { as: 'image' });
     if (++found === picturesInView) return;
   }
+}
+
+/** Opens the document as its viewer gets it, whose look is in the address of this window. */
+function openPreview(id: string): void {
+  const { searchParams } = new URL(window.location.href);
+  searchParams.delete('block');
+  window.open(`/preview/${encodeURIComponent(id)}?${searchParams}`, '_blank', 'noopener');
 }
 
 /** Asks at once, beside the document, for what it is shown with. */
@@ -175,7 +183,7 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           onEnter={() => blocks.insert('text')}
         />
       )}
-      <div className="flex min-h-0 flex-col border-r border-line px-2 py-3">
+      <div id="outline" className="flex min-h-0 flex-col border-r border-line px-2 py-3">
         <Link
           to={listOf[document.kind].path}
           className="flex items-center gap-1 px-2 text-quiet hover:text-ink"
@@ -190,6 +198,9 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
             onChange={(event) => event.target.value.trim() !== '' && rename(event.target.value)}
             className="min-w-0 flex-1 rounded-md bg-transparent px-1 font-display text-[17px] font-semibold"
           />
+          <IconButton label="Preview in a new tab" onClick={() => openPreview(stored.id)}>
+            <ExternalLink size={15} />
+          </IconButton>
         </div>
         <div className="flex items-center justify-between">
           <SaveLine edited={edited} others={others} />
@@ -201,7 +212,8 @@ function DocumentEditor({ stored }: { stored: StoredDocument }) {
           onClick={() => setListed(!listed)}
           className="flex h-9 items-center gap-1 px-2 text-quiet hover:text-ink wide:hidden"
         >
-          <ChevronRight size={14} aria-hidden className={listed ? 'rotate-90' : ''} /> List of blocks
+          {listed ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />} List of
+          blocks
         </button>
         <div className={`mt-1 min-h-0 flex-1 ${listed ? '' : 'hidden wide:block'}`}>
           <Part name="The outline" of={content}>

@@ -1,4 +1,4 @@
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { memo, type ReactNode, useLayoutEffect, useRef } from 'react';
 import type { Facts, Viewer } from '../../../core/attributes/viewer.ts';
 import { metValue } from '../../../core/conditions/explain.ts';
@@ -26,7 +26,9 @@ export function LineupTable({
   slots,
   steps,
   columnOf,
+  first = 0,
   columnWidth,
+  isWhole = false,
   isShown,
   chosen,
   onShow,
@@ -38,14 +40,18 @@ export function LineupTable({
   slots: readonly Slot[];
   steps: readonly Step[];
   columnOf: (step: Step) => Column | undefined;
+  /** How many stand before them, in another table. */
+  first?: number;
   /** In pixels. */
   columnWidth: number;
+  /** Whether columns out of view are drawn as well, as on paper. */
+  isWhole?: boolean;
   isShown: (step: Step) => boolean;
-  chosen: { step: string; slot: string } | undefined;
+  chosen?: { step: string; slot: string } | undefined;
   onShow: (step: Step) => void;
   onChoose: (step: Step, slot: Slot) => void;
   /** What stands below the table. */
-  children: ReactNode;
+  children?: ReactNode;
 }) {
   const region = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
@@ -55,6 +61,10 @@ export function LineupTable({
     estimateSize: () => columnWidth + between,
     getItemKey: (index) => steps[index]?.key ?? index,
     overscan: 5,
+    rangeExtractor: (range) =>
+      isWhole ? Array.from({ length: steps.length }, (_, index) => index) : defaultRangeExtractor(range),
+    // Before it is measured, nothing would be in view.
+    ...(isWhole && { initialRect: { width: steps.length * (columnWidth + between), height: 0 } }),
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: whenever the columns have another width
   useLayoutEffect(() => virtual.measure(), [columnWidth, virtual]);
@@ -75,6 +85,7 @@ export function LineupTable({
       aria-label="Viewers side by side"
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
       tabIndex={0}
+      data-whole={isWhole}
       className="mt-3 min-h-0 flex-1 overflow-auto pb-4"
     >
       <table
@@ -102,7 +113,7 @@ export function LineupTable({
                 >
                   <span className="block px-2.5 py-1.5">
                     <span className="flex gap-1.5">
-                      <span className="text-quiet">{index + 1}</span>
+                      <span className="text-quiet">{first + index + 1}</span>
                       <span className="line-clamp-2 h-10 min-w-0 flex-1 font-semibold" title={step.label}>
                         {step.label}
                       </span>

@@ -15,6 +15,7 @@ import { useDecider, usePieces } from '../../data/decider.ts';
 import { lookOf, type Step, useLooking, viewerOf } from '../../data/looking.tsx';
 import { useSkeleton } from '../../data/skeleton.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
+import { usePrinting } from '../../data/use-printing.ts';
 import { Idea } from '../../parts/idea.tsx';
 import { useLookInAddress } from '../../parts/look-in-address.ts';
 import { Empty } from '../../parts/notice.tsx';
@@ -25,6 +26,11 @@ import { isPossibleOnly, stepsByAudience, useSteps } from '../documents/use-step
 import { WhyLine } from '../documents/why-line.tsx';
 import { FaceWidth, useFaceWidth } from './face-width.tsx';
 import { type Column, LineupTable } from './lineup-table.tsx';
+
+/** How many columns stand across a printed sheet, and how wide each is, in pixels. */
+const columnsAcross = 4;
+const printedWidth = 190;
+const mostPrinted = 60;
 
 /** Viewers side by side: what each gets in every slot. */
 export function Component() {
@@ -103,6 +109,7 @@ function Board({ document: stored }: { document: Document }) {
   const faces = useSteps(analysis, cast, nameOf, seen?.current);
   const [by, setBy] = useState<'face' | 'audience'>('face');
   const [width, setWidth] = useFaceWidth();
+  const printing = usePrinting();
   const [chosen, setChosen] = useState<{ step: string; slot: string }>();
   const steps = useMemo(
     () => (by === 'face' ? faces : cast ? stepsByAudience(cast, audienceNames(audiences)) : []),
@@ -124,6 +131,15 @@ function Board({ document: stored }: { document: Document }) {
   const isShown = (step: Step) =>
     by === 'face' ? step.key === seen?.current : look.person?.id === step.person?.id;
   const slots = slotsOf(document.content);
+  const table = {
+    document,
+    decider,
+    slots,
+    columnOf,
+    isShown,
+    onShow: (step: Step) => change(lookOf(step)),
+    onChoose: (step: Step, slot: Slot) => setChosen({ step: step.key, slot: slot.id }),
+  };
   const occurring = faces.filter((step) => !isPossibleOnly(step)).length;
   const missing = cast.people.filter(({ person }) => person === null);
   const chosenStep = steps.find(({ key }) => key === chosen?.step) ?? steps[0];
@@ -159,14 +175,16 @@ function Board({ document: stored }: { document: Document }) {
         <p className="text-quiet" role="status">
           {by === 'audience' ? (
             `Anonymous, and one contact of each audience used.${missing.length > 0 ? ` Nobody is in ${missing.map(({ audience }) => nameOf(audience)).join(', ')} today.` : ''}`
-          ) : analysis?.refused !== undefined ? (
+          ) : !analysis ? (
+            'Working out the faces…'
+          ) : analysis.refused !== undefined ? (
             `${analysis.refused}: which faces there are.`
           ) : (
             <>
               <strong className="text-ink">
                 {count(faces.length)} {faces.length === 1 ? 'face' : 'faces'}
               </strong>{' '}
-              {analysis?.complete === false
+              {analysis.complete === false
                 ? 'are listed; there are more than can be.'
                 : `are all that anyone can get; ${count(occurring)} occur today${occurring < faces.length ? `, ${count(faces.length - occurring)} are possible` : ''}.`}
             </>
@@ -177,17 +195,27 @@ function Board({ document: stored }: { document: Document }) {
       <div className="max-w-3xl px-5 py-2">
         <Idea term="face" />
       </div>
+      {printing &&
+        chunked(steps.slice(0, mostPrinted), columnsAcross).map((across, index) => (
+          <LineupTable
+            key={across[0]?.key}
+            {...table}
+            steps={across}
+            first={index * columnsAcross}
+            columnWidth={printedWidth}
+            isWhole
+          />
+        ))}
+      {printing && steps.length > mostPrinted && (
+        <p className="px-5">
+          The first {mostPrinted} of {count(steps.length)} are printed.
+        </p>
+      )}
       <LineupTable
-        document={document}
-        decider={decider}
-        slots={slots}
+        {...table}
         steps={steps}
-        columnOf={columnOf}
         columnWidth={width}
-        isShown={isShown}
         chosen={chosenStep && chosenSlot && { step: chosenStep.key, slot: chosenSlot.id }}
-        onShow={(step) => change(lookOf(step))}
-        onChoose={(step, slot) => setChosen({ step: step.key, slot: slot.id })}
       >
         {chosenColumn && chosenSlot && (
           <div className="sticky left-5 mt-2 ml-5 grid w-[1100px] max-w-[calc(100%-40px)] grid-cols-2 items-start gap-4">
@@ -211,6 +239,11 @@ function Board({ document: stored }: { document: Document }) {
       </LineupTable>
     </>
   );
+}
+
+function chunked<Thing>(things: readonly Thing[], size: number): Thing[][] {
+  const starts = Array.from({ length: Math.ceil(things.length / size) }, (_, index) => index * size);
+  return starts.map((start) => things.slice(start, start + size));
 }
 
 /** How the contacts divide over a slot's variants today. */

@@ -97,15 +97,13 @@ function Entries({
   return (
     <>
       <ul
-        className={
-          isInner ? 'mb-1 ml-3 border-l border-line pl-1' : 'mt-1 rounded-md border border-line bg-paper'
-        }
+        className={isInner ? 'mb-1 border-l border-line pl-2' : 'mt-1 rounded-md border border-line bg-paper'}
       >
         {entries.map((entry, at) => {
           const id = ids[at] ?? String(at);
           const name = nameOf(entry, pages);
           return (
-            <li key={id} className={isInner ? 'pl-1' : 'border-b border-line/60 px-2 py-0.5 last:border-0'}>
+            <li key={id} className={isInner ? '' : 'border-b border-line/60 px-2 py-0.5 last:border-0'}>
               <div className="flex items-center">
                 <span className="min-w-0 flex-1 truncate">{name}</span>
                 <span className="mr-1 flex gap-0.5">

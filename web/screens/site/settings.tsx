@@ -16,6 +16,7 @@ import { SelectField } from '../../parts/select-field.tsx';
 import { toast } from '../../parts/toast.tsx';
 import { useUnsavedChanges } from '../../parts/unsaved-changes.tsx';
 import { MenuEditor } from './menu-editor.tsx';
+import { OwnPageWords } from './own-page-words.tsx';
 
 const zones = Intl.supportedValuesOf('timeZone');
 const languages = [
@@ -53,6 +54,10 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
   const unsaved = useUnsavedChanges(() => !dequal(draft, stored));
   const pages = documents.filter(({ kind, collection }) => kind === 'page' && !collection);
   const set = (change: Partial<SiteSettings>) => setDraft({ ...draft, ...change });
+  const setOwnPages = (ownPages: SiteSettings['ownPages']) => {
+    const { ownPages: _, ...rest } = draft;
+    setDraft(ownPages ? { ...rest, ownPages } : rest);
+  };
   const store = async () => {
     setProblem(undefined);
     try {
@@ -137,24 +142,30 @@ function SiteForm({ stored }: { stored: SiteSettings }) {
             onChange={(id) => set({ afterSignIn: id === '' ? null : id })}
           />
         </section>
-        <section aria-label="Colours and fonts" className="flex flex-col gap-2">
-          <h2 className="text-[16px]">Colours and fonts</h2>
-          {draft.theme ? (
-            <ThemeEditor
-              theme={draft.theme}
-              onChange={(theme) => set({ theme })}
-              onRemove={() => {
-                const { theme: _, ...rest } = draft;
-                setDraft(rest);
-              }}
-            />
-          ) : (
-            <>
-              <p className="text-quiet">The site uses the default colours and fonts.</p>
-              <ThemeChoice theme={undefined} onChoose={(theme) => set({ theme })} />
-            </>
-          )}
-        </section>
+        <div className="flex flex-col gap-8">
+          <section aria-label="Colours and fonts" className="flex flex-col gap-2">
+            <h2 className="text-[16px]">Colours and fonts</h2>
+            {draft.theme ? (
+              <ThemeEditor
+                theme={draft.theme}
+                onChange={(theme) => set({ theme })}
+                onRemove={() => {
+                  const { theme: _, ...rest } = draft;
+                  setDraft(rest);
+                }}
+              />
+            ) : (
+              <>
+                <p className="text-quiet">The site uses the default colours and fonts.</p>
+                <ThemeChoice theme={undefined} onChoose={(theme) => set({ theme })} />
+              </>
+            )}
+          </section>
+          <section aria-label="Sign-in and other pages" className="flex flex-col gap-2">
+            <h2 className="text-[16px]">Sign-in and other pages</h2>
+            <OwnPageWords words={draft.ownPages} onChange={setOwnPages} />
+          </section>
+        </div>
       </div>
     </div>
   );
