@@ -110,8 +110,8 @@ export function Outline({
                 key={key}
                 aria-setsize={lines.length}
                 aria-posinset={index + 1}
-                className="absolute inset-x-0 top-0"
-                style={{ transform: `translateY(${start}px)` }}
+                className="absolute inset-x-0"
+                style={{ top: start }}
               >
                 <OutlineRow
                   id={node.id}
