@@ -24,6 +24,7 @@ import { crmRouter } from './crm/routes.ts';
 import { startForeignSite } from './demo/other-site.ts';
 import { Documents } from './documents/documents.ts';
 import { exportedFace } from './documents/exported-face.ts';
+import { FileLibrary } from './documents/file-library.ts';
 import { FileSizes } from './documents/file-sizes.ts';
 import { MarkupThread } from './documents/markup-thread.ts';
 import { Presence } from './documents/presence-rows.ts';
@@ -296,7 +297,7 @@ export async function startApp(sequelize: Sequelize, configuration: Configuratio
   api.use('/crm', crmRouter(crm, crmStandIn));
   api.use('/audiences', audiencesRouter(audiences, new AudienceCounts(people, drafts)));
   api.use('/documents', documentsRouter(documents, presence, exportFace));
-  api.use('/files', filesRouter());
+  api.use('/files', filesRouter(new FileLibrary(drafts)));
   api.get('/pictures', (_request, response) => {
     response.json(pictures);
   });

@@ -396,6 +396,15 @@ describe('pages', () => {
     expect(on(link)).toContain('<a class="link only-wide" href="/site/shop">');
   });
 
+  it('crops a picture to a ratio, keeping the side that is asked for', () => {
+    const picture = { kind: 'picture', id: 'p', picture: 'moon', alt: 'The Moon' } as const;
+    const classOf = (node: Node) => /<img class="([^"]*)"/.exec(html(node))?.[1];
+    expect(classOf(picture)).toBe('picture');
+    expect(classOf({ ...picture, ratio: '16-9' })).toBe('picture ratio-16-9');
+    expect(classOf({ ...picture, ratio: '1-1', keeps: 'top' })).toBe('picture ratio-1-1 keeps-top');
+    expect(classOf({ ...picture, keeps: 'top' })).toBe('picture');
+  });
+
   // OWASP XSS filter evasion style inputs.
   const hostile = [
     '<script>alert(1)</script>',

@@ -8,9 +8,11 @@ import {
   newDocumentSchema,
   uploadQuerySchema,
 } from '../../contract/documents.ts';
+import { fileReplacementSchema } from '../../contract/files.ts';
 import { type Viewer, viewerSchema } from '../../core/attributes/viewer.ts';
 import { parse } from '../http/parse.ts';
 import type { Documents } from './documents.ts';
+import type { FileLibrary } from './file-library.ts';
 import { largestFile, readFile, storeFile } from './files.ts';
 import type { Presence } from './presence-rows.ts';
 
@@ -76,8 +78,15 @@ export function documentsRouter(
 }
 
 /** Pictures and videos that were brought in. */
-export function filesRouter(): Router {
+export function filesRouter(library: FileLibrary): Router {
   const router = Router();
+  router.get('/', async (_request, response) => {
+    response.json(await library.list());
+  });
+  router.post('/:id/replacement', async (request, response) => {
+    const { by } = parse(fileReplacementSchema, request.body);
+    response.json(await library.replace(parse(namedSchema, request.params).id, by));
+  });
   // The body is the file itself.
   router.post(
     '/',

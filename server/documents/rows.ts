@@ -1,7 +1,9 @@
 import {
   type CreationAttributes,
   type CreationOptional,
+  col,
   DataTypes,
+  fn,
   type InferAttributes,
   type InferCreationAttributes,
   Model,
@@ -229,6 +231,27 @@ export async function pageAt(
 /** Stores a picture or a video. */
 export async function insertFile(values: CreationAttributes<FileRow>): Promise<FileRow> {
   return inTransaction((transaction) => FileRow.create(values, { transaction }));
+}
+
+/** All files without what is in them, the latest first; `size` is in bytes. */
+export function listedFiles(): Promise<
+  {
+    readonly id: string;
+    readonly name: string;
+    readonly type: string;
+    readonly size: number;
+    readonly width: number | null;
+    readonly height: number | null;
+  }[]
+> {
+  return FileRow.findAll({
+    attributes: ['id', 'name', 'type', 'width', 'height', [fn('LENGTH', col('bytes')), 'size']],
+    order: [
+      ['createdAt', 'DESC'],
+      ['id', 'ASC'],
+    ],
+    raw: true,
+  }).then((rows) => rows.map((row) => ({ ...row, size: Number('size' in row ? row.size : 0) })));
 }
 
 /** What kind of file some are, or all, and how large they are shown. */

@@ -146,7 +146,7 @@ test('a key is deleted only once that is confirmed, and a dialog gives the keybo
   await page.getByRole('button', { name: 'Create key' }).click();
   const remove = page.getByRole('button', { name: `Delete the key ${name}` });
   await remove.click();
-  const asks = page.getByRole('dialog', { name: `Delete the key “${name}”?` });
+  const asks = page.getByRole('alertdialog', { name: `Delete the key “${name}”?` });
   await asks.getByRole('button', { name: 'Cancel' }).click();
   await expect(asks).toHaveCount(0);
   await expect(remove).toBeFocused();

@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import type { Browser, Page } from '@playwright/test';
 import { demoSitePassword } from '../../demo/scenario.ts';
 import { choose, expect, lookAs, release, saved, test } from './studio.ts';
@@ -370,7 +371,7 @@ test('the window of an item is typed as the clocks show it where the site is', a
   await page.getByLabel('Until', { exact: true }).fill('2026-12-01T09:30');
   await page.getByRole('button', { name: 'Add item' }).click();
   await expect(page.getByText('“Seen from afar” is saved')).toBeVisible();
-  await expect(page.getByLabel('Published from')).toHaveValue('2026-07-01T09:30');
+  await expect(page.getByLabel('Published from')).toHaveValue('1 Jul 2026, 09:30');
   const items: { id: string; title: string; from: string; until: string }[] = await (
     await context.request.get('/api/collections/guides/items')
   ).json();
@@ -379,4 +380,22 @@ test('the window of an item is typed as the clocks show it where the site is', a
   expect([item?.from, item?.until]).toEqual(['2026-07-01T08:30:00.000Z', '2026-12-01T09:30:00.000Z']);
   await context.request.delete(`/api/items/${item?.id}`);
   await context.close();
+});
+
+test('an open part of the site’s menu closes with Escape, and with a press elsewhere', async ({ page }) => {
+  const script = await readFile(new URL('../../server/site/assets/site.js', import.meta.url), 'utf8');
+  await page.setContent(
+    `<details class="site-menu-more"><summary>More</summary><a href="#inside">Inside</a></details><p>Elsewhere</p><script>${script}</script>`,
+  );
+  const inside = page.getByRole('link', { name: 'Inside' });
+  await page.getByText('More').click();
+  await expect(inside).toBeVisible();
+  await inside.focus();
+  await page.keyboard.press('Escape');
+  await expect(inside).toBeHidden();
+  await expect(page.locator('summary')).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(inside).toBeVisible();
+  await page.getByText('Elsewhere').click();
+  await expect(inside).toBeHidden();
 });

@@ -313,6 +313,10 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
   await page.goto('/collections');
   await page.getByRole('link', { name }).click();
   await settings.getByRole('button', { name: 'Delete' }).click();
+  const asks = page.getByRole('alertdialog', { name: `Delete “${name}”?` });
+  await expect(asks).toContainText('Its 2 items go with it');
+  await expect(asks.getByRole('button', { name: 'Cancel' })).toBeFocused();
+  await asks.getByRole('button', { name: 'Delete collection' }).click();
   await expect(settings.getByText(new RegExp(`All ${name}`))).toBeVisible();
 });
 

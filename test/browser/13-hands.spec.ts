@@ -306,6 +306,91 @@ test('the lineup is printed whole, without what is for working with it', async (
   await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible();
 });
 
+test('a moment is typed as people write it, or chosen from a calendar, also by keyboard alone', async ({
+  studio: page,
+}) => {
+  await page.goto('/pages/home');
+  const bar = page.getByRole('region', { name: 'Looking as' });
+  await bar.getByRole('button', { name: 'Now' }).click();
+  const moment = page.getByLabel('Date and time', { exact: true }).and(page.getByRole('textbox'));
+  await moment.fill('24 december 2031 at 18:30');
+  await expect(bar.getByRole('button', { name: 'Wed 24 Dec, 18:30' })).toBeVisible();
+  await moment.fill('the day after');
+  await expect(page.getByRole('alert')).toContainText('Write it like 24 Nov 2026, 18:00');
+  await expect(bar.getByRole('button', { name: 'Wed 24 Dec, 18:30' })).toBeVisible();
+  await page.getByRole('button', { name: /December 25th, 2031/ }).click();
+  await expect(moment).toHaveValue('25 Dec 2031, 18:30');
+  await expect(bar.getByRole('button', { name: 'Thu 25 Dec, 18:30' })).toBeVisible();
+  await page.getByRole('button', { name: 'Back to now' }).click();
+
+  await page.goto('/collections/guides');
+  await page
+    .getByRole('button', { name: /New item/ })
+    .first()
+    .click();
+  const from = page.getByLabel('Published from');
+  await from.fill('3 Feb 2031');
+  await page.keyboard.press('Tab');
+  await expect(from).toHaveValue('3 Feb 2031, 00:00');
+  await expect(page.getByRole('button', { name: 'Choose from a calendar' }).first()).toBeFocused();
+  await page.keyboard.press('Enter');
+  const calendar = page.getByRole('dialog', { name: 'Calendar' });
+  await expect(calendar.getByRole('grid')).toBeVisible();
+  await calendar.getByRole('button', { name: /February 3rd, 2031/ }).focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(from).toHaveValue('10 Feb 2031, 00:00');
+  await expect(page.getByRole('button', { name: 'Choose from a calendar' }).first()).toBeFocused();
+  await from.fill('');
+  await page.keyboard.press('Tab');
+  await expect(from).toHaveValue('');
+});
+
+test('a picture is found in the library, cropped, and replaced wherever it stands', async ({
+  studio: page,
+}) => {
+  const drawing = (colour: string) => ({
+    name: `${colour} ${run}${test.info().retry}.svg`,
+    mimeType: 'image/svg+xml',
+    buffer: Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="300" height="200"><rect width="300" height="200" fill="${colour}"/></svg>`,
+    ),
+  });
+  const [old, next] = [drawing('maroon'), drawing('teal')];
+  const stored = await page.request.post(`/api/files?name=${encodeURIComponent(old.name)}`, {
+    headers: { 'content-type': 'application/octet-stream' },
+    data: old.buffer,
+  });
+  const { id: file } = await stored.json();
+  const picture = { kind: 'picture', id: 'p', picture: 'moon', alt: 'A colour' };
+  await opened(page, 'Coloured', [heading('a', 'First'), picture]);
+  const shown = canvasOf(page).getByRole('img', { name: 'A colour' });
+  await shown.click();
+  await page.getByRole('button', { name: 'Choose an uploaded picture…' }).click();
+  await page.getByRole('option', { name: old.name }).click();
+  await expect(shown).toHaveAttribute('src', `/api/files/${file}`);
+  await choose(page.getByLabel('Crop'), 'square');
+  await choose(page.getByLabel('Keep in view'), 'the left');
+  await expect.poll(async () => (await shown.boundingBox())?.width).toBeGreaterThan(100);
+  const box = await shown.boundingBox();
+  expect(Math.abs((box?.width ?? 0) - (box?.height ?? 0))).toBeLessThan(1);
+  await saved(page);
+
+  await page.goto('/media');
+  await page.getByLabel('Search by name, page or item').fill('maroon');
+  const card = page.locator('#work').getByRole('listitem').filter({ hasText: old.name });
+  await card.getByText('Used in one place').click();
+  await expect(card.getByRole('link', { name: /^Coloured/ })).toBeVisible();
+  await page.getByLabel('Search by name, page or item').fill('coloured');
+  await card.locator('input[type=file]').setInputFiles(next);
+  await expect(page.getByText('stands in one place now')).toBeVisible();
+  await expect(page.locator('#work').getByRole('listitem').filter({ hasText: next.name })).toContainText(
+    'Used in one place',
+  );
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(card).toContainText('Used in one place');
+});
+
 test('a block is limited to narrow screens, and is there on a phone only', async ({ studio: page }) => {
   await opened(page, 'Narrow', [heading('a', 'First'), text('t', 'For small screens')]);
   const row = outlineOf(page).getByRole('button', { name: /^For small screens/ });

@@ -14,7 +14,11 @@ function writtenByScript(until: number, now: number, over: string): string {
     querySelector: () => words,
   };
   runInNewContext(script, {
-    document: { querySelector: () => countdown, querySelectorAll: () => [countdown] },
+    document: {
+      querySelector: () => countdown,
+      querySelectorAll: () => [countdown],
+      addEventListener: () => undefined,
+    },
     Date: { now: () => now, parse: Date.parse },
     setInterval: () => 0,
   });

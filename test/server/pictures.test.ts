@@ -139,3 +139,65 @@ it('are nobody’s who may not have the file, in no width', async () => {
     expect([path, status, type?.startsWith('image')]).toEqual([path, 404, false]);
   }
 });
+
+it('are listed with where they are shown, and replaced there all at once', async () => {
+  const put = async (name: string, bytes: Buffer) =>
+    (
+      await studio.call('POST', `/api/files?name=${name}`, bytes, {
+        'content-type': 'application/octet-stream',
+      })
+    ).body.id;
+  const red = await put('red.png', await plain(20, 10).png().toBuffer());
+  const clip = await put('clip.mp4', Buffer.from('\0\0\0\x18ftypisom\0\0\0\0isommp42', 'latin1'));
+  const page = (await studio.call('POST', '/api/documents', { kind: 'page', name: 'Shown', slug: 'shown' }))
+    .body;
+  const stored = await studio.call('PUT', `/api/documents/${page.id}`, {
+    revision: page.revision,
+    name: 'Shown',
+    content: {
+      ...page.content,
+      body: [
+        {
+          kind: 'slot',
+          id: 's',
+          name: 'S',
+          variants: [
+            {
+              id: 'v',
+              audience: 'midnight-members',
+              content: [{ kind: 'picture', id: 'p', file: red, picture: 'moon', alt: 'Red' }],
+            },
+          ],
+          otherwise: [{ kind: 'video', id: 'm', file: clip, caption: '' }],
+        },
+      ],
+    },
+  });
+  expect(stored.status).toBe(200);
+  const listed = async (id: string) =>
+    (await studio.get('/api/files')).body.find((file: { id: string }) => file.id === id);
+  const use = { what: 'page', id: page.id, name: 'Shown', collection: null };
+  expect(await listed(red)).toMatchObject({ name: 'red.png', width: 20, height: 10, uses: [use] });
+  expect(await listed(clip)).toMatchObject({ type: 'video/mp4', width: null, uses: [use] });
+  expect((await listed(red)).size).toBeGreaterThan(50);
+
+  const blue = await put('blue.png', await plain(30, 10).png().toBuffer());
+  const replace = (id: string, by: string) => studio.call('POST', `/api/files/${id}/replacement`, { by });
+  expect((await replace(red, clip)).status).toBe(422);
+  expect((await replace(red, 'never-was')).status).toBe(404);
+  expect((await replace(red, blue)).body).toEqual({ places: 1 });
+  const now = (await studio.get(`/api/documents/${page.id}`)).body;
+  expect(now.revision).toBe(stored.body.revision + 1);
+  expect(JSON.stringify(now.content)).toContain(blue);
+  expect(JSON.stringify(now.content)).not.toContain(red);
+  expect(JSON.stringify(now.content)).toContain(clip);
+  expect((await listed(red)).uses).toEqual([]);
+  // A window that had the page open learns of it when it stores.
+  const late = await studio.call('PUT', `/api/documents/${page.id}`, {
+    revision: stored.body.revision,
+    name: 'Shown',
+    content: page.content,
+  });
+  expect(late.status).toBe(409);
+  expect((await instance.visitor().get('/api/files')).status).toBe(401);
+});

@@ -148,6 +148,18 @@ export async function exampleRequests({ studio }: Instance): Promise<Examples> {
         const { who, also, revision } = await one('facts', fact);
         return request(`facts/${fact}`, { who, also, revision });
       },
+      'POST /api/files/:id/replacement': async () => {
+        const drawing = async () =>
+          (
+            await studio.call(
+              'POST',
+              `/api/files?name=${fresh()}.svg`,
+              Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"/>'),
+              { 'content-type': 'application/octet-stream' },
+            )
+          ).body.id;
+        return request(`files/${await drawing()}/replacement`, { by: await drawing() });
+      },
       'POST /api/documents': async () => request('documents', { kind: 'page', name: 'Trial', slug: fresh() }),
       'POST /api/documents/from-html': async () =>
         request('documents/from-html', {

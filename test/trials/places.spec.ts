@@ -19,6 +19,7 @@ const places = [
   '/shared',
   '/collections',
   '/collections/guides',
+  '/media',
   '/site-settings',
   '/other-sites',
   '/lineup/home',
@@ -32,7 +33,7 @@ const actions = Number(process.env.ACTIONS ?? 20);
 const zones = { panel: 'main', head: 'header', viewer: '[aria-label="Looking as"]' };
 const weights = { panel: 80, head: 5, viewer: 5, keys: 10 };
 /** Ends the session, or asks the browser for a file. */
-const avoid = /^(Sign out|Choose a file|Upload|Import people from)/;
+const avoid = /^(Sign out|Choose a file|Choose or drop|Upload|Replace everywhere|Import people from)/;
 
 for (let seed = firstSeed; seed < firstSeed + seeds; seed++)
   for (const [at, place] of places.entries())

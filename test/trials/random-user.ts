@@ -168,7 +168,7 @@ export class RandomUser {
     const value =
       target.type === 'number'
         ? String(random.between(-1, 60))
-        : target.type === 'datetime-local'
+        : target.type === 'moment'
           ? `2027-0${random.between(1, 9)}-1${random.between(0, 9)}T0${random.between(0, 9)}:00`
           : target.type === 'date'
             ? `2027-0${random.between(1, 9)}-1${random.between(0, 9)}`

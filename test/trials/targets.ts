@@ -41,7 +41,10 @@ export function targetsOn(zones: Readonly<Partial<Record<Zone, string>>>): Targe
         continue;
       if (element.closest('a[href]') && !element.hasAttribute('data-block')) continue;
       if (!isShown(element) || element.closest('[data-sonner-toaster]')) continue;
-      const type = element.getAttribute('type') ?? element.getAttribute('role') ?? '';
+      const written = element.getAttribute('placeholder') ?? '';
+      // Days and moments are typed as text, after an example.
+      const day = /^24 Nov 2026/.test(written) ? (written.includes(':') ? 'moment' : 'date') : undefined;
+      const type = day ?? element.getAttribute('type') ?? element.getAttribute('role') ?? '';
       const options = element instanceof HTMLSelectElement ? element.options.length : 0;
       const tag = element.tagName.toLowerCase();
       found.push({ element, target: { zone, tag, type, name: nameOf(element), options } });

@@ -19,6 +19,7 @@ export const screens = [
   ['shared/:id', () => import('../screens/documents/editor.tsx')],
   ['collections', () => import('../screens/collections/collections.tsx')],
   ['collections/:id', () => import('../screens/collections/collection.tsx')],
+  ['media', () => import('../screens/pictures/pictures.tsx')],
   ['site-settings', () => import('../screens/site/settings.tsx')],
   ['other-sites', () => import('../screens/site/other-sites.tsx')],
   ['lineup', () => import('../screens/lineup/lineup.tsx')],

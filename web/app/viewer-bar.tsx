@@ -1,6 +1,6 @@
 import { CalendarClock, ChevronLeft, ChevronRight, Monitor, Smartphone, Tablet } from 'lucide-react';
 import { ToggleGroup } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { settingsSchema } from '../../contract/releases.ts';
 import { formatValue } from '../../core/attributes/format.ts';
 import { type Device, devices } from '../../core/attributes/viewer.ts';
@@ -8,7 +8,7 @@ import { useApi } from '../data/api.ts';
 import { useCatalogue } from '../data/data.ts';
 import { noteLook } from '../data/first-steps.ts';
 import { lookOf, personLabel, useLooking } from '../data/looking.tsx';
-import { instantOf, localInput, momentLabel } from '../data/moment.ts';
+import { momentLabel } from '../data/moment.ts';
 import { Button, IconButton } from '../parts/button.tsx';
 import { isTyping } from '../parts/in-text.ts';
 import { Initials } from '../parts/person.tsx';
@@ -16,6 +16,8 @@ import { PersonSearch } from '../parts/person-search.tsx';
 import { Popover } from '../parts/popover.tsx';
 import { Select } from '../parts/select.tsx';
 import { VisitMenu } from './visit-menu.tsx';
+
+const MomentField = lazy(async () => ({ default: (await import('./moment-field.tsx')).MomentField }));
 
 const deviceIcons: Record<Device, typeof Monitor> = { computer: Monitor, tablet: Tablet, phone: Smartphone };
 
@@ -166,19 +168,9 @@ function MomentMenu() {
         </Button>
       }
     >
-      <label className="flex flex-col gap-1">
-        <span className="font-medium">Date and time</span>
-        <input
-          type="datetime-local"
-          value={localInput(viewer.instant, zone)}
-          onChange={(event) => {
-            const instant = instantOf(event.target.value, zone);
-            if (instant !== undefined) change({ instant, faceInstant: null });
-          }}
-          className="h-9 rounded-md border border-edge/60 bg-paper px-2"
-        />
-      </label>
-      <p className="mt-1 text-quiet">As the clocks show in {zone.replaceAll('_', ' ')}</p>
+      <Suspense>
+        <MomentField zone={zone} />
+      </Suspense>
       <Button
         className="mt-2"
         disabled={look.instant === null && look.faceInstant === null}

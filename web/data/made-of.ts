@@ -29,6 +29,7 @@ const settings: { readonly [key: string]: Part } = {
 const made: readonly (readonly [pattern: RegExp, of: readonly Part[]])[] = [
   [/^\/session$/, []],
   [/^\/pictures$/, ['file']],
+  [/^\/files$/, ['file', 'document', 'collection', 'item']],
   [/^\/team$/, ['account']],
   [/^\/api-keys$/, ['api-key']],
   [/^\/embedding$/, ['live release', 'api-key']],

@@ -16,7 +16,7 @@ function beginInField(event: Event): void {
 }
 
 /** Goes back to where the keyboard was before a dialog, unless it went on to something else meanwhile. */
-function goBackTo(before: Element | null): void {
+export function goBackTo(before: Element | null): void {
   if (document.activeElement !== null && document.activeElement !== document.body) return;
   const work = document.getElementById('work');
   const place =

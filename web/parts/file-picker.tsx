@@ -1,9 +1,11 @@
 import { Trash2, Upload } from 'lucide-react';
 import { useId, useState } from 'react';
 import { storedFileSchema } from '../../contract/collections.ts';
-import { messageOf } from '../data/api.ts';
+import { listedFilesSchema } from '../../contract/files.ts';
+import { messageOf, useApi } from '../data/api.ts';
 import { upload } from '../data/files.ts';
 import { Button, IconButton } from './button.tsx';
+import { PickButton } from './pick-button.tsx';
 
 const accepted = {
   picture: 'image/png,image/jpeg,image/gif,image/webp,image/svg+xml',
@@ -25,6 +27,8 @@ export function FilePicker({
   const id = useId();
   const [problem, setProblem] = useState<string>();
   const [busy, setBusy] = useState(false);
+  const { data: files = [] } = useApi('/files', listedFilesSchema);
+  const uploaded = files.filter(({ type }) => type.startsWith('video/') === (kind === 'video'));
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
     setProblem(undefined);
@@ -80,6 +84,13 @@ export function FilePicker({
           </IconButton>
         )}
       </div>
+      {uploaded.length > 0 && (
+        <PickButton
+          label={`Choose an uploaded ${kind}…`}
+          options={uploaded.map(({ id: of, name }) => ({ id: of, label: name }))}
+          onChoose={onChange}
+        />
+      )}
       {problem !== undefined && (
         <span role="alert" className="text-apple">
           {problem}

@@ -6,6 +6,11 @@ import { type BlockKind, blockFields } from './kind.ts';
 /** The id of a file that was brought in. */
 export const fileIdSchema = z.string().regex(/^[\w-]{6,40}$/);
 
+/** The shapes that a picture can be cropped to, as width to height. */
+export const pictureRatios = ['16-9', '3-2', '1-1', '3-4'] as const;
+/** The side of a cropped picture that stays in view; the middle where none is given. */
+export const pictureSides = ['top', 'bottom', 'left', 'right'] as const;
+
 export const pictureSchema = z.object({
   kind: z.literal('picture'),
   ...blockFields,
@@ -13,6 +18,9 @@ export const pictureSchema = z.object({
   picture: z.string().regex(/^[a-z0-9-]{1,60}$/),
   file: fileIdSchema.nullable().optional(),
   alt: z.string().max(300),
+  /** On pages; an email shows the whole picture. */
+  ratio: z.enum(pictureRatios).optional(),
+  keeps: z.enum(pictureSides).optional(),
 });
 
 export const picture: BlockKind<z.infer<typeof pictureSchema>> = {

@@ -41,10 +41,11 @@ function inWidths(src: string, size: PictureSize, isLate: boolean): { [name: str
 }
 
 export const picture: Drawing<BlockByKind['picture']> = {
-  page({ id, file, picture: name, alt }, { of }) {
+  page({ id, file, picture: name, alt, ratio, keeps }, { of }) {
     const src = file ? fileAddress(file) : `/pictures/${name}.svg`;
     const isLate = of.inView !== undefined && !of.inView.has(id);
-    return [element('img', { class: 'picture', src, alt, ...shape(src, of, isLate) }, [], id)];
+    const cropped = ratio ? ` ratio-${ratio}${keeps ? ` keeps-${keeps}` : ''}` : '';
+    return [element('img', { class: `picture${cropped}`, src, alt, ...shape(src, of, isLate) }, [], id)];
   },
   mail({ id, file, picture: name, alt }, { base }) {
     const src = `${base}${file ? fileAddress(file) : `/pictures/${name}.png`}`;

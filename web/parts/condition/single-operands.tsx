@@ -3,6 +3,7 @@ import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import type { Test } from '../../../core/conditions/condition.ts';
 import { english } from '../../../core/conditions/english.ts';
 import { type OperandKind, type Operator, operandKind } from '../../../core/conditions/operators.ts';
+import { DateInput } from '../date-input.tsx';
 
 export interface OperandProps {
   test: Test;
@@ -16,13 +17,13 @@ export interface OperandProps {
   onChange: (test: Test) => void;
 }
 
-/** Kinds of operands that are single values of a form the browser has an input for. */
-export const inputs: { readonly [kind in OperandKind]?: 'number' | 'date' | 'datetime-local' | 'time' } = {
+/** Kinds of operands that are single values, with the browser's input for them where it has one. */
+export const inputs: { readonly [kind in OperandKind]?: 'number' | 'date' | 'time' } = {
   number: 'number',
   days: 'number',
   minutes: 'number',
   date: 'date',
-  moment: 'datetime-local',
+  moment: 'date',
   time: 'time',
 };
 
@@ -64,6 +65,21 @@ export function SingleInput({
   onChange: (test: Test) => void;
 }) {
   const type = inputs[kind] ?? 'number';
+  const set = (value: string | number) => {
+    const values = [...test.values];
+    values[place] = value;
+    onChange({ ...test, values });
+  };
+  if (kind === 'date' || kind === 'moment')
+    return (
+      <DateInput
+        aria-label={label}
+        withTime={kind === 'moment'}
+        value={String(test.values[place] ?? '')}
+        onChange={set}
+        className={kind === 'moment' ? 'w-52' : 'w-36'}
+      />
+    );
   return (
     <input
       aria-label={label}
@@ -71,13 +87,8 @@ export function SingleInput({
       step={kind === 'days' || kind === 'minutes' ? 1 : type === 'number' ? 'any' : undefined}
       min={kind === 'days' ? 0 : kind === 'minutes' ? 1 : undefined}
       value={test.values[place] ?? ''}
-      onChange={(event) => {
-        const values = [...test.values];
-        const { value } = event.target;
-        values[place] = type !== 'number' || value === '' ? value : Number(value);
-        onChange({ ...test, values });
-      }}
-      className={`${field} ${type === 'datetime-local' ? 'w-52' : 'w-36'}`}
+      onChange={({ target: { value } }) => set(type !== 'number' || value === '' ? value : Number(value))}
+      className={`${field} w-36`}
     />
   );
 }

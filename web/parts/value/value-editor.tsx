@@ -3,6 +3,7 @@ import type { Attribute, Value } from '../../../core/attributes/attribute.ts';
 import { parseValue } from '../../../core/attributes/parse.ts';
 import { valueText } from '../../../core/exchange/value-text.ts';
 import { Button } from '../button.tsx';
+import { DateInput } from '../date-input.tsx';
 import { Select } from '../select.tsx';
 import { choiceOptions, valueOfOption } from './choice-options.ts';
 import { SetChoices } from './set-choices.tsx';
@@ -56,25 +57,32 @@ function TextEditor({ attribute, value, onStore, onLeave }: EditorProps) {
     if (parsed.ok) onStore(parsed.value ?? null);
     else setProblem(parsed.reason);
   };
+  const given = {
+    'aria-label': attribute.label,
+    'aria-describedby': id,
+    // It appears where the value stood that was chosen to be edited.
+    autoFocus: true,
+    value: text,
+    onKeyDown: (event: React.KeyboardEvent) => {
+      if (event.key === 'Enter') store();
+      if (event.key === 'Escape') onLeave();
+    },
+  };
   return (
     <span className="flex min-w-0 flex-1 flex-col">
-      <input
-        aria-label={attribute.label}
-        aria-invalid={problem !== undefined}
-        aria-describedby={id}
-        // biome-ignore lint/a11y/noAutofocus: it appears where the value stood that was chosen to be edited
-        autoFocus
-        type={attribute.type === 'date' ? 'date' : attribute.type === 'time' ? 'time' : 'text'}
-        inputMode={attribute.type === 'number' ? 'decimal' : 'text'}
-        className={`${box} w-full`}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={store}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') store();
-          if (event.key === 'Escape') onLeave();
-        }}
-      />
+      {attribute.type === 'date' ? (
+        <DateInput {...given} className="w-full" onChange={setText} onLeave={store} />
+      ) : (
+        <input
+          {...given}
+          aria-invalid={problem !== undefined}
+          type={attribute.type === 'time' ? 'time' : 'text'}
+          inputMode={attribute.type === 'number' ? 'decimal' : 'text'}
+          className={`${box} w-full`}
+          onChange={(event) => setText(event.target.value)}
+          onBlur={store}
+        />
+      )}
       <span id={id} role={problem === undefined ? undefined : 'alert'} className="text-apple">
         {problem}
       </span>

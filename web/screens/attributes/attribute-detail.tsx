@@ -7,9 +7,9 @@ import { type Attribute, attributeSchema } from '../../../core/attributes/attrib
 import type { Catalogue } from '../../../core/attributes/catalogue.ts';
 import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
-import { Button, TextButton } from '../../parts/button.tsx';
+import { Button } from '../../parts/button.tsx';
 import { kindOfValues, typeWord, typeWords } from '../../parts/condition/type-words.ts';
-import { Dialog } from '../../parts/dialog.tsx';
+import { Confirm } from '../../parts/confirm.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { Select } from '../../parts/select.tsx';
 import { toast } from '../../parts/toast.tsx';
@@ -208,23 +208,18 @@ export function AttributeDetail({
           void store(next);
         }}
       />
-      <Dialog
+      <Confirm
         open={asking === 'delete'}
-        onClose={() => setAsking(undefined)}
         title={`Delete “${attribute.label}”?`}
         description={
           held === 0
             ? 'Nobody has a value of it.'
             : `${count(held)} ${held === 1 ? 'person has' : 'people have'} a value of it, which goes with it. The values stay in the history of each person.`
         }
-      >
-        <div className="flex items-center justify-end gap-3">
-          <TextButton onClick={() => setAsking(undefined)}>Keep</TextButton>
-          <Button look="danger" onClick={remove}>
-            Delete it and its values
-          </Button>
-        </div>
-      </Dialog>
+        action="Delete it and its values"
+        onConfirm={remove}
+        onClose={() => setAsking(undefined)}
+      />
       {catalogue.zone && attribute.type === 'date-time' && (
         <p className="mt-3 text-quiet">Shown in the site’s time zone, {catalogue.zone}.</p>
       )}

@@ -1,9 +1,11 @@
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { setAsideCountsSchema, setAsideSchema } from '../../../contract/attributes.ts';
 import type { Attribute } from '../../../core/attributes/attribute.ts';
 import { callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { count } from '../../data/count.ts';
 import { TextButton } from '../../parts/button.tsx';
+import { Confirm } from '../../parts/confirm.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { ScrollList } from '../../parts/scroll-list.tsx';
 import { toast } from '../../parts/toast.tsx';
@@ -17,8 +19,10 @@ export function useSetAside(): { readonly [attribute: string]: number } {
 export function SetAsideValues({ attribute }: { attribute: Attribute }) {
   const some = (useSetAside()[attribute.id] ?? 0) > 0;
   const { data } = useApi(some ? `/attributes/${attribute.id}/set-aside` : null, setAsideSchema);
+  const [asking, setAsking] = useState(false);
   if (!data || data.count === 0) return null;
   const forget = async () => {
+    setAsking(false);
     try {
       await callWithoutAnswer('DELETE', `/attributes/${attribute.id}/set-aside`);
     } catch (error) {
@@ -51,8 +55,16 @@ export function SetAsideValues({ attribute }: { attribute: Attribute }) {
           <p className="text-quiet">and {count(data.count - data.values.length)} more</p>
         )}
         <div className="mt-2">
-          <TextButton onClick={forget}>Clear this list</TextButton>
+          <TextButton onClick={() => setAsking(true)}>Clear this list</TextButton>
         </div>
+        <Confirm
+          open={asking}
+          title="Clear the list of values set aside?"
+          description={`${count(data.count)} ${data.count === 1 ? 'value goes' : 'values go'} from this list. The history of each person keeps them; those of items are gone for good.`}
+          action="Clear the list"
+          onConfirm={forget}
+          onClose={() => setAsking(false)}
+        />
       </Notice>
     </div>
   );

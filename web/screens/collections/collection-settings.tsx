@@ -8,7 +8,9 @@ import { type Attribute, attributeSchema, choicesOf } from '../../../core/attrib
 import type { CollectionField } from '../../../core/collections/collection.ts';
 import { slug } from '../../../core/exchange/slug.ts';
 import { callWithoutAnswer, messageOf } from '../../data/api.ts';
+import { count } from '../../data/count.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
+import { Confirm } from '../../parts/confirm.tsx';
 import { TextField } from '../../parts/field.tsx';
 import { Notice } from '../../parts/notice.tsx';
 import { Select } from '../../parts/select.tsx';
@@ -57,7 +59,19 @@ export function CollectionSettings({
     return () => onDirty(false);
   }, [isDirty, onDirty]);
   const path = `/collections/${collection.id}`;
+  const [asking, setAsking] = useState<'delete' | 'fields'>();
+  const left = new Set(draft.fields.map(({ attribute }) => attribute.id));
+  const goneFields = collection.fields
+    .filter(({ attribute }) => !left.has(attribute.id))
+    .map(({ attribute }) => `“${attribute.label}”`);
+  const items =
+    collection.items === 0
+      ? 'It has no items.'
+      : collection.items === 1
+        ? 'Its one item goes with it.'
+        : `Its ${count(collection.items)} items go with it.`;
   const store = async () => {
+    setAsking(undefined);
     setProblem(undefined);
     try {
       await callWithoutAnswer('PUT', path, { ...draft, revision: collection.revision });
@@ -67,6 +81,7 @@ export function CollectionSettings({
     }
   };
   const remove = async () => {
+    setAsking(undefined);
     try {
       await callWithoutAnswer('DELETE', path);
       onDeleted();
@@ -136,13 +151,33 @@ export function CollectionSettings({
         Add a field
       </Button>
       <div className="mt-2 flex justify-between">
-        <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={remove}>
+        <Button look="danger" icon={<Trash2 size={15} aria-hidden />} onClick={() => setAsking('delete')}>
           Delete
         </Button>
-        <Button look="primary" disabled={!isDirty} onClick={store}>
+        <Button
+          look="primary"
+          disabled={!isDirty}
+          onClick={() => (goneFields.length > 0 && collection.items > 0 ? setAsking('fields') : store())}
+        >
           {isDirty ? 'Save' : 'Saved'}
         </Button>
       </div>
+      <Confirm
+        open={asking === 'delete'}
+        title={`Delete “${collection.name}”?`}
+        description={`${items} This can’t be undone.`}
+        action="Delete collection"
+        onConfirm={remove}
+        onClose={() => setAsking(undefined)}
+      />
+      <Confirm
+        open={asking === 'fields'}
+        title={`Save without ${goneFields.join(' and ')}?`}
+        description={`What ${collection.items === 1 ? 'the item holds' : `the ${collection.items} items hold`} in ${goneFields.length === 1 ? 'this field' : 'these fields'} goes with it. This can’t be undone.`}
+        action="Save"
+        onConfirm={store}
+        onClose={() => setAsking(undefined)}
+      />
     </section>
   );
 }

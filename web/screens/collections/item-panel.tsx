@@ -16,6 +16,7 @@ import { call, callWithoutAnswer, messageOf } from '../../data/api.ts';
 import { useCatalogue } from '../../data/data.ts';
 import { instantOf, localInput } from '../../data/moment.ts';
 import { Button } from '../../parts/button.tsx';
+import { DateField } from '../../parts/date-input.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { FilePicker } from '../../parts/file-picker.tsx';
 import { Form } from '../../parts/form.tsx';
@@ -233,19 +234,17 @@ function PlainField({
 }) {
   const [text, setText] = useState(valueText(attribute, value));
   const [problem, setProblem] = useState<string>();
-  return (
-    <TextField
-      label={attribute.label}
-      type={attribute.type === 'date' ? 'date' : 'text'}
-      value={text}
-      problem={problem}
-      onChange={(event) => {
-        setText(event.target.value);
-        const parsed = parseValue(attribute, event.target.value);
-        setProblem(parsed.ok ? undefined : parsed.reason);
-        if (parsed.ok) onChange(parsed.value);
-      }}
-    />
+  const given = { label: attribute.label, value: text, problem };
+  const take = (typed: string) => {
+    setText(typed);
+    const parsed = parseValue(attribute, typed);
+    setProblem(parsed.ok ? undefined : parsed.reason);
+    if (parsed.ok) onChange(parsed.value);
+  };
+  return attribute.type === 'date' ? (
+    <DateField {...given} onChange={take} />
+  ) : (
+    <TextField {...given} onChange={({ target }) => take(target.value)} />
   );
 }
 
@@ -262,12 +261,12 @@ function MomentField({
   onChange: (value: string | null) => void;
 }) {
   return (
-    <TextField
+    <DateField
       label={label}
-      type="datetime-local"
+      withTime
       value={value === null ? '' : localInput(Date.parse(value), zone)}
-      onChange={({ target }) => {
-        const instant = instantOf(target.value, zone);
+      onChange={(local) => {
+        const instant = instantOf(local, zone);
         onChange(instant === undefined ? null : new Date(instant).toISOString());
       }}
     />

@@ -13,7 +13,7 @@ import { useLooking } from '../../data/looking.tsx';
 import { saidInstant } from '../../data/moment.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { Button } from '../../parts/button.tsx';
-import { Dialog } from '../../parts/dialog.tsx';
+import { Confirm } from '../../parts/confirm.tsx';
 import { Empty } from '../../parts/notice.tsx';
 import { Initials } from '../../parts/person.tsx';
 import { toast } from '../../parts/toast.tsx';
@@ -261,21 +261,14 @@ function Actions({ contact, catalogue }: { contact: Contact; catalogue: Catalogu
         open={asking === 'merge'}
         onClose={() => setAsking(undefined)}
       />
-      <Dialog
+      <Confirm
         open={asking === 'erase'}
-        onClose={() => setAsking(undefined)}
         title={`Erase ${contact.name}?`}
         description="The contact goes, with its history, the mail that was sent to it, its account on the site, and the files it was imported from. This can’t be undone."
-      >
-        <div className="flex justify-end gap-2">
-          <Button look="danger" onClick={erase}>
-            Erase permanently
-          </Button>
-          <Button look="primary" onClick={() => setAsking(undefined)}>
-            Keep
-          </Button>
-        </div>
-      </Dialog>
+        action="Erase permanently"
+        onConfirm={erase}
+        onClose={() => setAsking(undefined)}
+      />
     </span>
   );
 }

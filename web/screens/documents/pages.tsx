@@ -1,4 +1,4 @@
-import { ExternalLink, FileCode, LayoutGrid, Settings2, Share2, Waypoints } from 'lucide-react';
+import { ExternalLink, FileCode, Images, LayoutGrid, Settings2, Share2, Waypoints } from 'lucide-react';
 import { Link } from 'react-router';
 import { useAddressFlag } from '../../data/address-flag.ts';
 import { DocumentList } from './document-list.tsx';
@@ -16,6 +16,9 @@ export function Component() {
         </Link>
         <Link to="/shared" className={quiet}>
           <Share2 size={15} aria-hidden /> Shared content
+        </Link>
+        <Link to="/media" className={quiet}>
+          <Images size={15} aria-hidden /> Pictures
         </Link>
         <Link to="/site-settings" className={quiet}>
           <Settings2 size={15} aria-hidden /> Site

@@ -8,6 +8,7 @@ import { parseValue } from '../../../core/attributes/parse.ts';
 import type { BulkChange } from '../../../core/exchange/bulk-change.ts';
 import { call } from '../../data/api.ts';
 import { Button } from '../../parts/button.tsx';
+import { DateField } from '../../parts/date-input.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Select } from '../../parts/select.tsx';
@@ -101,18 +102,35 @@ export function ChangePeople({
         </Field>
       )}
       {way === 'set' && !['set', 'choice', 'yes-no'].includes(attribute.type) && (
-        <TextField
-          label="Value"
-          type={attribute.type === 'date' ? 'date' : attribute.type === 'time' ? 'time' : 'text'}
-          value={text}
-          problem={problem}
-          onChange={(event) => setText(event.target.value)}
-        />
+        <ValueField attribute={attribute} text={text} problem={problem} onChange={setText} />
       )}
       <Button look="primary" type="submit" disabled={!change}>
         Preview
       </Button>
     </Form>
+  );
+}
+
+function ValueField({
+  attribute: { type },
+  text,
+  problem,
+  onChange,
+}: {
+  attribute: Attribute;
+  text: string;
+  problem: string | undefined;
+  onChange: (text: string) => void;
+}) {
+  const given = { label: 'Value', value: text, problem };
+  return type === 'date' ? (
+    <DateField {...given} onChange={onChange} />
+  ) : (
+    <TextField
+      {...given}
+      type={type === 'time' ? 'time' : 'text'}
+      onChange={({ target }) => onChange(target.value)}
+    />
   );
 }
 

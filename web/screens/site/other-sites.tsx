@@ -12,7 +12,7 @@ import { call, callWithoutAnswer, messageOf, useApi } from '../../data/api.ts';
 import { useDocuments } from '../../data/data.ts';
 import { useTabTitle } from '../../data/tab-title.ts';
 import { Button, IconButton } from '../../parts/button.tsx';
-import { Dialog } from '../../parts/dialog.tsx';
+import { Confirm } from '../../parts/confirm.tsx';
 import { Field, TextField } from '../../parts/field.tsx';
 import { Form } from '../../parts/form.tsx';
 import { Notice } from '../../parts/notice.tsx';
@@ -71,25 +71,17 @@ export function Component() {
               {keys.length === 0 && <li className="px-3 py-2 text-quiet">No key yet</li>}
             </ul>
             {asked && (
-              <Dialog
+              <Confirm
                 open
-                onClose={() => setAsked(undefined)}
                 title={`Delete the key “${asked.name}”?`}
                 description="Every page and program that uses it stops working at once. This can’t be undone."
-              >
-                <div className="flex justify-end gap-2">
-                  <Button onClick={() => setAsked(undefined)}>Cancel</Button>
-                  <Button
-                    look="danger"
-                    onClick={() => {
-                      setAsked(undefined);
-                      void remove(asked.id);
-                    }}
-                  >
-                    Delete key
-                  </Button>
-                </div>
-              </Dialog>
+                action="Delete key"
+                onConfirm={() => {
+                  setAsked(undefined);
+                  void remove(asked.id);
+                }}
+                onClose={() => setAsked(undefined)}
+              />
             )}
             {made !== undefined && (
               <div className="mt-2">

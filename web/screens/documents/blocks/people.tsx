@@ -1,5 +1,6 @@
 import { CircleUserRound, ClipboardList, Lock, Timer } from 'lucide-react';
 import { AddressField } from '../../../parts/address-field.tsx';
+import { DateField } from '../../../parts/date-input.tsx';
 import { TextField } from '../../../parts/field.tsx';
 import { FormSettings } from '../form-settings.tsx';
 import type { SettingsProps } from '../settings-props.ts';
@@ -57,11 +58,11 @@ function CountdownSettings({ block, catalogue, update }: SettingsProps<'countdow
   const set = changing(update, 'countdown');
   return (
     <>
-      <TextField
+      <DateField
         label="Until"
-        type="datetime-local"
+        withTime
         value={block.until}
-        onChange={(event) => event.target.value !== '' && set({ until: event.target.value.slice(0, 16) })}
+        onChange={(until) => until !== '' && set({ until })}
       />
       <TextField
         label="Text before the countdown"

@@ -1,6 +1,9 @@
 import { Film, Image } from 'lucide-react';
+import { pictureRatios, pictureSides } from '../../../../core/documents/blocks/pictures.ts';
+import type { Block } from '../../../../core/documents/document.ts';
 import { TextField } from '../../../parts/field.tsx';
 import { FilePicker } from '../../../parts/file-picker.tsx';
+import { SelectField } from '../../../parts/select-field.tsx';
 import type { SettingsProps } from '../settings-props.ts';
 import { changing, type EditedBlock } from './block.ts';
 
@@ -62,8 +65,60 @@ function PictureSettings({ block, pictures, update }: SettingsProps<'picture'>) 
           update((old) => (old.kind === 'picture' ? { ...old, alt: event.target.value } : old))
         }
       />
+      <SelectField
+        label="Crop"
+        value={block.ratio ?? 'none'}
+        options={[
+          { value: 'none', label: 'the whole picture' },
+          ...pictureRatios.map((value) => ({ value, label: ratioWords[value] })),
+        ]}
+        onChange={(chosen) =>
+          update((old) =>
+            cropped(
+              old,
+              pictureRatios.find((ratio) => ratio === chosen),
+              block.keeps,
+            ),
+          )
+        }
+      />
+      {block.ratio && (
+        <SelectField
+          label="Keep in view"
+          value={block.keeps ?? 'middle'}
+          options={[
+            { value: 'middle', label: 'the middle' },
+            ...pictureSides.map((value) => ({ value, label: `the ${value}` })),
+          ]}
+          onChange={(chosen) =>
+            update((old) =>
+              cropped(
+                old,
+                block.ratio,
+                pictureSides.find((side) => side === chosen),
+              ),
+            )
+          }
+        />
+      )}
     </>
   );
+}
+
+const ratioWords: Record<(typeof pictureRatios)[number], string> = {
+  '16-9': 'wide, 16 to 9',
+  '3-2': 'wide, 3 to 2',
+  '1-1': 'square',
+  '3-4': 'tall, 3 to 4',
+};
+
+type Cropping = Pick<Extract<Block, { kind: 'picture' }>, 'ratio' | 'keeps'>;
+
+/** A picture with another crop; what it is not cropped by is left out. */
+function cropped(block: Block, ratio: Cropping['ratio'], keeps: Cropping['keeps']): Block {
+  if (block.kind !== 'picture') return block;
+  const { ratio: _ratio, keeps: _keeps, ...whole } = block;
+  return { ...whole, ...(ratio && { ratio }), ...(ratio && keeps && { keeps }) };
 }
 
 function VideoSettings({ block, update }: SettingsProps<'video'>) {
