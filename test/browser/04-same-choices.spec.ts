@@ -10,7 +10,7 @@ import { settingsSchema } from '../../contract/releases.ts';
 import type { Snapshot } from '../../core/deciding/release.ts';
 import { CompiledSnapshot } from '../../core/rendering/compiled.ts';
 import { demoAccount } from '../../demo/scenario.ts';
-import { expect, release, test } from './studio.ts';
+import { expect, quiet, release, test } from './studio.ts';
 
 const people = 200;
 
@@ -77,6 +77,7 @@ test('the browser, the server and the email decide the same for 200 contacts', a
     data: { email: demoAccount.email, password: demoAccount.password },
   });
   await page.goto('/releases');
+  await quiet(page);
   if (await page.getByText('not live').first().isVisible()) await release(page, 'Before comparing');
 
   const snapshot: Snapshot = {
