@@ -62,7 +62,7 @@ export function changedItems(
 /** An item as a page; undefined where it is not published. */
 interface ItemPage {
   readonly page: Closable | undefined;
-  /** Nothing but the settings, and the audiences behind who may open the item and whom lists show it to. */
+  /** The settings, and the audiences that decide who can open the item and who sees it in lists. */
   readonly around: Snapshot;
 }
 
@@ -124,7 +124,7 @@ function pageOf(item: Item, collection: Collection, isClosed: boolean): Closable
   };
 }
 
-/** What stands for the item in lists, for those whom lists show it to. */
+/** The item's entry in lists, as a slot where it is listed for some viewers only. */
 function inLists(listed: Item['listed'], level: 'open' | 'locked', html: string): Node[] {
   const entry: Node = { kind: 'html', id: `${level} entry`, html };
   if (!listed) return [entry];

@@ -33,7 +33,7 @@ export const collectionSchema = z.object({
 });
 export type Collection = z.infer<typeof collectionSchema>;
 
-/** Whom lists show an item to, among those who may open it: only an audience, or all but an audience. */
+/** Limits who sees an item in lists: only the members of an audience, or everyone but them. */
 export const listedSchema = z.object({
   to: z.enum(['only', 'all-but']),
   audience: z.string().min(1).max(64),

@@ -27,7 +27,7 @@ export function audiencesOfMenu({ menu = [] }: Pick<SiteSettings, 'menu'>): stri
     ]);
 }
 
-/** The addresses that the menu leads to, besides its pages. */
+/** The addresses of the menu's entries that are links, not pages. */
 export function addressesOfMenu({ menu = [] }: Pick<SiteSettings, 'menu'>): string[] {
   return menu
     .map(fullEntry)
@@ -57,7 +57,7 @@ export interface SiteMenuEntry {
   readonly slug: string | undefined;
   /** Undefined where it only holds others. */
   readonly address: string | undefined;
-  /** Who may open the page. */
+  /** Who may open the page that it leads to, also where its address is written out. */
   readonly access: Access | null;
   readonly name: string;
   /** What it says for each audience, null for nothing; the first that matches decides. */
@@ -76,6 +76,7 @@ export function siteMenu({ menu }: Pick<SiteSettings, 'menu'>, pages: readonly M
 function siteEntry(entry: FullEntry, pages: readonly MenuPage[]): SiteMenuEntry[] {
   const below = entry.entries?.flatMap((inner) => siteEntry(fullEntry(inner), pages));
   const page = pages.find(({ slug }) => slug === entry.page);
+  const ledTo = page ?? pages.find(({ slug }) => entry.address?.replace(/[?#].*$/s, '') === `/site/${slug}`);
   // What stands below an entry whose page is gone stays, in its place where nothing names it.
   if (entry.page !== undefined && !page && !(below && entry.name)) return below ?? [];
   const address = page ? `/site/${page.slug}` : entry.address;
@@ -85,7 +86,7 @@ function siteEntry(entry: FullEntry, pages: readonly MenuPage[]): SiteMenuEntry[
     {
       slug: page?.slug,
       address,
-      access: page?.access ?? null,
+      access: ledTo?.access ?? null,
       name,
       variants: entry.variants.map(({ audience, label }) => ({ audience, label: said(label) })),
       otherwise: said(entry.otherwise),

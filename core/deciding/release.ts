@@ -83,7 +83,7 @@ export const menuEntrySchema = z.union([
 ]);
 export type MenuEntry = z.infer<typeof menuEntrySchema>;
 
-/** The pages that the site has of itself, besides those that are made in the studio. */
+/** The built-in pages of the site, which are not made in the studio. */
 export const ownPages = ['sign-in', 'closed', 'not-found', 'search', 'unsubscribe', 'unsubscribed'] as const;
 export type OwnPage = (typeof ownPages)[number];
 

@@ -107,7 +107,7 @@ export function siteFrame(
   ];
 }
 
-/** An entry of the menu for whom it is there: a link, or what opens the entries below it. */
+/** An entry of the menu: a link, or a label that opens the entries below it. */
 function entryMarkup(entry: SiteMenuEntry, current: string | undefined): Markup[] {
   const { variants, otherwise } = entry;
   const said = (label: string | null): Markup[] => {

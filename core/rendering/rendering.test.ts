@@ -374,6 +374,16 @@ describe('pages', () => {
     };
     expect(sameForAll(snapshot.settings)).toBe(true);
     expect(sameForAll({ ...snapshot.settings, menu })).toBe(false);
+    // An entry that leads to an item comes and goes with it.
+    const leadingTo = (address: string): MenuEntry => ({
+      name: 'Chart',
+      address,
+      variants: [],
+      otherwise: '',
+    });
+    const withEntry = (address: string) => sameForAll({ ...snapshot.settings, menu: [leadingTo(address)] });
+    expect(withEntry('/site/guides/star-chart')).toBe(false);
+    expect(withEntry('https://tickets.example.org/')).toBe(true);
   });
 
   it('marks a block for some screens only, whatever kind it is, and sends it to all', () => {

@@ -83,7 +83,7 @@ function closedProblems({
       .map(({ id, title }) => ({
         document: id,
         name: title,
-        message: 'Lists show it by an audience that was deleted',
+        message: 'It is shown in lists to an audience that was deleted',
       })),
     ...(audiencesOfMenu(settings).some(isGone)
       ? [

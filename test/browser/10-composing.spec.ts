@@ -269,7 +269,7 @@ test('a collection is made: fields, a file tried and taken in, order, what entri
     .click();
   await panel.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(items.getByRole('row', { name: /On moons/ })).toContainText(
-    'listed for all but Members of any tier',
+    'in lists for all but Members of any tier',
   );
   await expect(items.getByRole('row').nth(1)).toContainText('On moons');
 

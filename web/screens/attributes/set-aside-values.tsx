@@ -59,7 +59,7 @@ export function SetAsideValues({ attribute }: { attribute: Attribute }) {
         </div>
         <Confirm
           open={asking}
-          title="Clear the list of values set aside?"
+          title="Clear this list?"
           description={`${count(data.count)} ${data.count === 1 ? 'value goes' : 'values go'} from this list. The history of each person keeps them; those of items are gone for good.`}
           action="Clear the list"
           onConfirm={forget}

@@ -177,7 +177,7 @@ function Items({ collection }: { collection: ListedCollection }) {
                         .join(' who are also ') || 'everybody'}
                       {one.listed && (
                         <span className="block text-[12px] text-quiet">
-                          listed for {one.listed.to === 'only' ? 'only' : 'all but'}{' '}
+                          in lists for {one.listed.to === 'only' ? 'only' : 'all but'}{' '}
                           {nameOf(one.listed.audience)}
                         </span>
                       )}

@@ -17,11 +17,11 @@ export function ListedField({
   const who = audiences.find(({ id }) => id === listed?.audience)?.name ?? 'a deleted audience';
   return (
     <fieldset className="mb-1">
-      <legend className="font-medium">Listed for</legend>
+      <legend className="font-medium">Shown in lists to</legend>
       {listed ? (
         <span className="flex items-center gap-1">
           {listed.to === 'only' ? 'Only' : 'All but'} <strong>{who}</strong>
-          <IconButton label="List it for everybody" onClick={() => onChange(null)}>
+          <IconButton label="Show it to everybody" onClick={() => onChange(null)}>
             <X size={14} />
           </IconButton>
         </span>

@@ -52,9 +52,7 @@ export function Component() {
         />
       </div>
       {files.length === 0 ? (
-        <Empty title="No pictures of your own yet">
-          Upload one here, or drop it on a page where it is to stand.
-        </Empty>
+        <Empty title="No uploads yet">Upload one here, or drop it on a page where it is to stand.</Empty>
       ) : (
         <ul className="mt-3 grid grid-cols-2 gap-4 wide:grid-cols-4">
           {found.map((file) => (
@@ -104,7 +102,7 @@ function FileCard({ file }: { file: ListedFile }) {
           {sizeWords(size)}
         </span>
         {uses.length === 0 ? (
-          <span className="text-quiet">Not used in the drafts</span>
+          <span className="text-quiet">Not used</span>
         ) : (
           <details>
             <summary className="cursor-pointer">Used in {placesWords(uses.length)}</summary>

@@ -36,7 +36,7 @@ export function OwnPageWords({ words, onChange }: { words: Words; onChange: (wor
         problem={title.trim() === '' ? 'Give it a heading.' : undefined}
         onChange={({ target }) => set({ title: target.value, text })}
       />
-      <Field label="Text below it">
+      <Field label="Text">
         {(attributes) => (
           <textarea
             {...attributes}
